@@ -215,6 +215,7 @@ void Transport::locate(double quarters) {
   feed_.locate(start_, isPlaying());
   tellPlayhead();
   Q_EMIT moved();
+  Q_EMIT located();
 }
 
 void Transport::setRegion(std::optional<std::pair<double, double>> quarters) {
@@ -227,6 +228,7 @@ void Transport::setRegion(std::optional<std::pair<double, double>> quarters) {
   if (region_ && !isPlaying()) start_ = region_->first, tellPlayhead();
   Q_EMIT regionChanged();
   Q_EMIT moved();
+  if (region_) Q_EMIT located();
 }
 
 void Transport::setBefore(bool before) {

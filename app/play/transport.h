@@ -89,7 +89,8 @@ class Transport : public QObject {
 
  Q_SIGNALS:
   void stateChanged();
-  void moved();  ///< the playhead
+  void moved();    ///< the playhead
+  void located();  ///< it was put somewhere
   void regionChanged();
   void heardChanged();  ///< lanes, what one listens with, or the device's rate
   void told(const QString& sentence);

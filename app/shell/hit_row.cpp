@@ -37,21 +37,65 @@ void HitRow::setHits(const std::vector<HitLine>& hits) {
   if (std::none_of(hits.begin(), hits.end(), isBad)) hits_.clear();
   if (chosen_ && std::none_of(hits_.begin(), hits_.end(), [&](const HitLine& h) { return h.hit == *chosen_; }))
     chosen_.reset();
-  QStringList bad;
-  for (const HitLine& h : hits_)
-    if (isBad(h)) bad << QString::number(h.hit + 1);
-  setAccessibleName(bad.isEmpty() ? QString() : "Hits out of range: " + bad.join(", "));
   fit();
+  setAccessibleName(hits_.empty() ? QString() : "Hits out of range: " + badOnes().join(", "));
+}
+
+std::vector<HitRow::Cell> HitRow::cellsOfHits() const {
+  std::vector<Cell> out;
+  const auto bad = std::count_if(hits_.begin(), hits_.end(), isBad);
+  const auto room = static_cast<size_t>(std::max(2.0, width() / kCell));
+  const bool all = hits_.size() <= std::min(room, kFewHits) || bad == 0;
+  for (const HitLine& h : hits_)
+    if (all || isBad(h)) out.push_back({QString::number(h.hit + 1), {h.hit}, h.verdict});
+  return out;
+}
+
+// In the song's order; the worst hit of each comes first.
+std::vector<HitRow::Cell> HitRow::cellsOfSections() const {
+  std::vector<Cell> out;
+  for (const HitLine& h : hits_) {
+    if (!isBad(h)) continue;
+    const QString name = h.section.empty() ? "elsewhere" : QString::fromStdString(h.section);
+    auto at = std::find_if(out.begin(), out.end(), [&](const Cell& c) { return c.text == name; });
+    if (at == out.end()) at = out.insert(out.end(), {name, {}, Verdict::Holds});
+    at->hits.insert(h.verdict > at->verdict ? at->hits.begin() : at->hits.end(), h.hit);
+    at->verdict = std::max(at->verdict, h.verdict);
+  }
+  for (Cell& cell : out) cell.text += QString(": %1").arg(cell.hits.size());
+  return out;
+}
+
+bool HitRow::bySection() const {
+  return std::any_of(hits_.begin(), hits_.end(), [](const HitLine& h) { return !h.section.empty(); });
 }
 
 void HitRow::fit() {
-  shown_ = hits_;
-  const auto room = static_cast<size_t>(std::max(2.0, width() / kCell));
-  if (shown_.size() > std::min(room, kFewHits))
-    std::erase_if(shown_, [](const HitLine& h) { return !isBad(h); });
-  more_ = shown_.size() > room ? shown_.size() - (room - 1) : 0;
-  if (more_ > 0) shown_.resize(room - 1);
+  shown_ = bySection() ? cellsOfSections() : cellsOfHits();
+  lay();
   update();
+}
+
+QStringList HitRow::badOnes() const {
+  QStringList out;
+  for (const Cell& cell : bySection() ? cellsOfSections() : cellsOfHits())
+    if (cell.verdict != Verdict::Holds) out << cell.text;
+  return out;
+}
+
+// Those that do not fit give way to their count.
+void HitRow::lay() {
+  constexpr double kAround = 8.0, kMore = 2.0 * kCell;
+  const QFontMetricsF metrics(axisFont(true));
+  double x = 0.0;
+  for (Cell& cell : shown_) {
+    const double width = std::max(kCell, metrics.horizontalAdvance(cell.text) + kAround);
+    cell.box = {x, 1.0, width - 2.0, kRowHeight - 2.0};
+    x += width;
+  }
+  more_ = 0;
+  if (x <= width()) return;
+  while (shown_.size() > 1 && shown_.back().box.right() > width() - kMore) shown_.pop_back(), ++more_;
 }
 
 std::optional<int> HitRow::step(int way) {
@@ -68,37 +112,38 @@ std::optional<int> HitRow::step(int way) {
 }
 
 QRectF HitRow::cell(int hit) const {
-  for (size_t i = 0; i < shown_.size(); ++i)
-    if (shown_[i].hit == hit) return {kCell * static_cast<double>(i), 1.0, kCell - 2.0, kRowHeight - 2.0};
+  for (const Cell& cell : shown_)
+    if (cell.has(hit)) return cell.box;
   return {};
+}
+
+void HitRow::paint(QPainter& p, const Cell& cell) const {
+  const bool inverted = chosen_ && cell.has(*chosen_), bad = cell.verdict != Verdict::Holds;
+  if (inverted) p.fillRect(cell.box, theme().ink);
+  p.setFont(axisFont(bad));
+  p.setPen(inverted ? theme().panel : bad ? theme().ink : theme().muted);
+  p.drawText(cell.box, Qt::AlignCenter, cell.text);
+  if (!bad || inverted) return;
+  p.setPen(QPen(verdictColour(cell.verdict), 1.5));
+  p.drawLine(QPointF(cell.box.left() + 2, cell.box.bottom()), QPointF(cell.box.right() - 2, cell.box.bottom()));
 }
 
 void HitRow::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  for (const HitLine& h : shown_) {
-    const QRectF box = cell(h.hit);
-    const bool inverted = chosen_ == h.hit;
-    if (inverted) p.fillRect(box, theme().ink);
-    p.setFont(axisFont(isBad(h)));
-    p.setPen(inverted ? theme().panel : isBad(h) ? theme().ink : theme().muted);
-    p.drawText(box, Qt::AlignCenter, QString::number(h.hit + 1));
-    if (!isBad(h) || inverted) continue;
-    p.setPen(QPen(verdictColour(h.verdict), 1.5));
-    p.drawLine(QPointF(box.left() + 2, box.bottom()), QPointF(box.right() - 2, box.bottom()));
-  }
+  for (const Cell& cell : shown_) paint(p, cell);
   if (more_ == 0) return;
   p.setFont(axisFont());
   p.setPen(theme().muted);
-  p.drawText(QRectF(kCell * static_cast<double>(shown_.size()), 0, kCell * 2, kRowHeight), Qt::AlignVCenter,
+  p.drawText(QRectF(shown_.back().box.right() + 4.0, 0, kCell * 2, kRowHeight), Qt::AlignVCenter,
              QString("+%1").arg(more_));
 }
 
 void HitRow::mousePressEvent(QMouseEvent* event) {
-  for (const HitLine& h : shown_)
-    if (cell(h.hit).contains(event->position())) {
-      chosen_ = h.hit;
+  for (const Cell& cell : shown_)
+    if (cell.box.contains(event->position())) {
+      chosen_ = cell.hits.front();
       update();
-      Q_EMIT chosen(h.hit);
+      Q_EMIT chosen(*chosen_);
       return;
     }
   event->ignore();

@@ -74,9 +74,13 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   row->setSpacing(8);
   row->addWidget(hits_, 1);
   row->addWidget(fix_, 0, Qt::AlignRight);
+  auto* sections = new QWidget;
+  sections_ = new QHBoxLayout(sections);
+  sections_->setContentsMargins(0, 2, 0, 0);
   column->addWidget(sentence_);
   column->addWidget(figures_);
   column->addLayout(aim);
+  column->addWidget(sections);
   column->addWidget(foot_);
   column->addWidget(price_);
   refresh();
@@ -84,7 +88,7 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
 
 void LedgerLine::setFinding(const Finding& finding, LedgerGroup group) {
   auto shown = [](const Finding& f) {
-    return std::tie(f.id, f.verdict, f.sentence, f.measured, f.target, f.tried, f.meantSo, f.hit);
+    return std::tie(f.id, f.verdict, f.sentence, f.measured, f.target, f.tried, f.meantSo, f.hit, f.hits);
   };
   auto done = [](const Finding& f) {
     return f.remedy ? std::optional(std::tuple(f.remedy->name(), f.remedy->label, f.remedy->price,
@@ -134,6 +138,12 @@ void LedgerLine::refreshWords() {
   figures_->setText(mended_ ? QString("fixed") : QString::fromStdString(finding_.measured), theme().muted);
   target_->setText(mended_ ? QString() : "target " + QString::fromStdString(finding_.target), theme().muted);
   hits_->setHits(rests ? std::vector<HitLine>() : finding_.hits);
+  // Names need a row of their own, numbers fit beside the button.
+  auto* foot = static_cast<QHBoxLayout*>(foot_->layout());
+  if (hits_->bySection())
+    sections_->addWidget(hits_);
+  else
+    foot->insertWidget(0, hits_, 1);
 }
 
 // The foot stays while a fix is tried, and when none was found.
@@ -142,8 +152,9 @@ void LedgerLine::refreshFix() {
   const bool open = isOpen(finding_) && !mended_;
   const bool helps = open && finding_.remedy.has_value(), trying = open && !finding_.tried;
   const bool inFix = group_ == LedgerGroup::Fix;
-  foot_->setVisible(inFix || !hits_->isEmpty());
-  const bool aboutHits = !hits_->isEmpty();
+  const bool aboutHits = !hits_->isEmpty(), bySection = aboutHits && hits_->bySection();
+  foot_->setVisible(inFix || (aboutHits && !bySection));
+  sections_->parentWidget()->setVisible(bySection);
   hits_->setVisible(aboutHits);
   price_->setVisible(inFix);
   // A vanishing button leaves the focus on its line.

@@ -7,6 +7,7 @@
 #include "app/document/document.h"
 #include "app/theme/theme.h"
 
+class QHBoxLayout;
 class QLabel;
 class QMenu;
 class QPushButton;
@@ -69,6 +70,7 @@ class LedgerLine : public QWidget {
   QLabel* sentence_;
   ElidedLabel *figures_, *target_, *price_;
   HitRow* hits_;
+  QHBoxLayout* sections_;  ///< holds the hits where they are told by section
   QWidget* foot_;
   QPushButton *fix_, *meant_;
 };

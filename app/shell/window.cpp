@@ -209,6 +209,7 @@ void Window::listen() {
   connect(&document_, &Document::longReferenceRead, this, &Window::offerLongReference);
   connect(&document_, &Document::materialFound, this, &Window::offerMaterial);
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
+  connect(&transport_, &Transport::located, this, &Window::chooseHitAtPlayhead);
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::changed, this, [this] {
     notices_->passNews();

@@ -92,6 +92,7 @@ class Window : public QMainWindow {
   void buildPlayMenu();
   void addPlacesMenu(QMenu* play);
   void stepHit(int way, bool outOfRange);
+  void chooseHitAtPlayhead();
   void addKeyboardsMenu(QMenu* play);
   void buildViewMenu();
   void restorePlace();

@@ -246,6 +246,19 @@ void Window::stepHit(int way, bool outOfRange) {
   strip_->showAt(at);
 }
 
+// In a song the stages show the hit that sounds where the playhead was put. A loop has few: there a hit that
+// was chosen stays.
+void Window::chooseHitAtPlayhead() {
+  const Stems* stems = document_.stems();
+  const Track& track = document_.track();
+  if (!track.song || !stems || stems->hitFrames().empty()) return;
+  constexpr double kEarly = 0.125;  // a hit that is played early belongs to its place
+  const auto& hits = stems->hitFrames();
+  const auto after =
+      std::upper_bound(hits.begin(), hits.end(), (transport_.start() + kEarly) * track.framesPerQuarter());
+  selection_.setHit(static_cast<int>(std::max<ptrdiff_t>(0, after - hits.begin() - 1)));
+}
+
 // Letters work from anywhere but a text field.
 bool Window::eventFilter(QObject* object, QEvent* event) {
   noteHand(event);

@@ -18,17 +18,17 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   Finding f{
       .id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb.value_or(kNothingDb), .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
     const auto& db = v.study.hits[i].bassReKickDb;
     if (!db) return std::nullopt;
     return HitLine{0, judged(*db, v.limits.overlapHolds, v.limits.overlapWatch), *db};
   });
   f.sentence = f.verdict == Verdict::Holds ? "The bass leaves room for every kick"
-               : v.session.ducksBass()     ? "Bass still masks the kick " + atHits(f)
-                                           : "Bass masks the kick " + atHits(f) + ", without ducking";
+               : v.session.ducksBass()     ? "Bass still masks the kick " + atHits(v, f)
+                                           : "Bass masks the kick " + atHits(v, f) + ", without ducking";
   f.measured = !worst->bassReKickDb
                    ? "no bass under any hit"
-                   : "bass to kick " + signedDb(f.value) + " below 150 Hz at hit " + std::to_string(*f.hit + 1);
+                   : "bass to kick " + signedDb(f.value) + " below 150 Hz at " + hitName(v, *f.hit);
   f.target = "below " + plainDb(v.limits.overlapHolds);
   if (f.verdict != Verdict::Holds) {
     // Only where another line's fix needs it as well; on its own the ways fix it.
@@ -48,7 +48,7 @@ void addFiring(const LedgerView& v, std::vector<Finding>& out) {
   const Verdict missed = fired > 0 ? Verdict::Watch : Verdict::Off;
   f.verdict = fired == hits && hits > 0 ? Verdict::Holds : missed;
   const auto& each = v.study.dip.each;
-  judgeHits(f, std::min(each.size(), v.study.hitsInLoop), [&](size_t i) {
+  judgeHits(v, f, std::min(each.size(), v.study.hitsInLoop), [&](size_t i) {
     return HitLine{0, each[i].depthDb < kFires ? Verdict::Holds : missed, each[i].depthDb};
   });
   f.sentence = "Ducking triggers on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";

@@ -37,6 +37,8 @@ struct HitLine {
   int hit = 0;  ///< from 0
   Verdict verdict = Verdict::Holds;
   double value = 0.0;  ///< in the line's own unit, or the one that its sentence gives
+  std::string section = {};  ///< of the song, that the hit is in; empty elsewhere and in a loop
+  bool operator==(const HitLine&) const = default;
 };
 
 struct Finding {

@@ -55,9 +55,13 @@ std::optional<int> landingLayerId(const LedgerView& view);
 
 /// Judges `count` hits one by one. The line takes the worst verdict and marks that hit; nothing: the hit is
 /// not judged.
-void judgeHits(Finding& line, size_t count, const std::function<std::optional<HitLine>(size_t)>& each);
-/// The hits that are not in range: "at hit 3", "at hits 1 and 4", "at 6 of 8 hits".
-std::string atHits(const Finding& line);
+void judgeHits(const LedgerView& view, Finding& line, size_t count,
+               const std::function<std::optional<HitLine>(size_t)>& each);
+/// A hit by its number, "hit 3"; in a song by its place, "57.3.1 in Drop".
+std::string hitName(const LedgerView& view, int hit);
+/// The hits that are not in range: "at hit 3", "at hits 1 and 4", "at 6 of 8 hits"; in a song "at 57.3.1 in
+/// Drop", "at 14 of 312 hits, worst at 57.3.1 in Drop".
+std::string atHits(const LedgerView& view, const Finding& line);
 
 /// A finding's value where there is nothing to measure, dB.
 inline constexpr double kNothingDb = -120.0;

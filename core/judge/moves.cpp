@@ -1,10 +1,12 @@
 // Moves and words that several lines share.
 
 #include <algorithm>
+#include <cmath>
 
 #include "core/judge/lines.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/pair.h"
+#include "core/session/pattern.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -41,11 +43,27 @@ std::optional<int> landingLayerId(const LedgerView& v) {
   return most == layers.end() ? std::nullopt : std::optional<int>(most->id);
 }
 
-void judgeHits(Finding& line, size_t count, const std::function<std::optional<HitLine>(size_t)>& each) {
+namespace {
+
+// The sixteenth of a song that a hit is nearest to, so that one played early belongs to the bar that it begins;
+// nothing in a loop, whose hits are few enough to have numbers.
+std::optional<double> placeOf(const LedgerView& view, int hit) {
+  const auto& hits = view.study.hits;
+  const Track& track = view.session.track;
+  if (!track.song || static_cast<size_t>(hit) >= hits.size()) return std::nullopt;
+  return 0.25 * std::round(4.0 * hits[static_cast<size_t>(hit)].frame / track.framesPerQuarter());
+}
+
+}  // namespace
+
+void judgeHits(const LedgerView& view, Finding& line, size_t count,
+               const std::function<std::optional<HitLine>(size_t)>& each) {
   for (size_t i = 0; i < count; ++i) {
     auto hit = each(i);
     if (!hit) continue;
     hit->hit = static_cast<int>(i);
+    const auto place = placeOf(view, hit->hit);
+    if (const auto* section = place ? view.session.sectionAt(*place) : nullptr) hit->section = section->name;
     line.hits.push_back(*hit);
   }
   const auto worst = std::max_element(line.hits.begin(), line.hits.end(),
@@ -55,14 +73,24 @@ void judgeHits(Finding& line, size_t count, const std::function<std::optional<Hi
   if (!line.hit && worst->verdict != Verdict::Holds) line.hit = worst->hit;
 }
 
-std::string atHits(const Finding& line) {
+std::string hitName(const LedgerView& view, int hit) {
+  const auto place = placeOf(view, hit);
+  if (!place) return "hit " + std::to_string(hit + 1);
+  const auto* section = view.session.sectionAt(*place);
+  return positionName(view.session.track, *place) + (section ? " in " + section->name : "");
+}
+
+std::string atHits(const LedgerView& view, const Finding& line) {
   std::vector<std::string> bad;
+  int last = 0;
   for (const HitLine& h : line.hits)
-    if (h.verdict != Verdict::Holds) bad.push_back(std::to_string(h.hit + 1));
+    if (h.verdict != Verdict::Holds) last = h.hit, bad.push_back(std::to_string(h.hit + 1));
   constexpr size_t kFew = 3;
-  if (bad.size() == 1) return "at hit " + bad.front();
-  if (bad.size() <= kFew) return "at hits " + listed(bad);
-  return "at " + std::to_string(bad.size()) + " of " + std::to_string(line.hits.size()) + " hits";
+  const bool song = view.session.track.song;
+  if (bad.size() == 1) return "at " + hitName(view, last);
+  if (bad.size() <= kFew && !song) return "at hits " + listed(bad);
+  return "at " + std::to_string(bad.size()) + " of " + std::to_string(line.hits.size()) + " hits" +
+         (song && line.hit ? ", worst at " + hitName(view, *line.hit) : "");
 }
 
 Remedy rotating(const Session& session, double hz) {

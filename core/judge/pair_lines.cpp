@@ -97,18 +97,18 @@ void addPair(const LedgerView& v, std::vector<Finding>& out) {
   for (const HitFacts& h : v.study.hits)
     if (h.curve.overlap && (!worst || lossAt(h) > lossAt(*worst))) worst = &h;
   if (worst && lossAt(*worst) > v.limits.hitHolds) f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
     const HitFacts& h = v.study.hits[i];
     if (!h.curve.overlap) return std::nullopt;
     return HitLine{0, judged(lossAt(h), v.limits.hitHolds, v.limits.hitWatch), h.heardDb};
   });
   f.sentence = f.verdict == Verdict::Holds ? "Kick and bass are in phase"
-               : f.hit                     ? "Kick and bass cancel " + atHits(f)
+               : f.hit                     ? "Kick and bass cancel " + atHits(v, f)
                                            : "Kick and bass lose " + plainDb(-v.study.alignedDb) + " to phase";
   f.measured = againstPerfect(v, v.study.alignedDb, v.study.unduckedDb);
   f.target = signedDb(v.study.best.afterDb) + ", the best move for all hits";
   if (overAll == Verdict::Holds && f.hit) {
-    f.measured = againstPerfect(v, worst->heardDb, worst->levelDb) + " at hit " + std::to_string(*f.hit + 1);
+    f.measured = againstPerfect(v, worst->heardDb, worst->levelDb) + " at " + hitName(v, *f.hit);
     f.target = signedDb(worst->own.afterDb) + ", aligned on its own";
   }
   if (f.verdict != Verdict::Holds) {
@@ -136,7 +136,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   const HandOverFacts& facts = *worst->handOver;
   Finding f{.id = "hand-over", .stage = Stage::Align, .value = facts.ripple(), .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
     const auto& over = v.study.hits[i].handOver;
     if (!over) return std::nullopt;
     return HitLine{0, judged(over->ripple(), v.limits.rippleHolds, v.limits.rippleWatch), over->ripple()};
@@ -145,7 +145,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   f.sentence = f.verdict == Verdict::Holds
                    ? "Kick and bass cross over smoothly"
                    : std::string("Kick to bass ") + (hole ? "leaves a hole of " : "piles up by ") +
-                         plainDb(f.value) + " after hit " + std::to_string(*f.hit + 1);
+                         plainDb(f.value) + " after " + hitName(v, *f.hit);
   f.measured = plainDb(-facts.holeDb) + " under and " + plainDb(facts.pileDb) +
                " above the kick or bass alone, over " + formatNumber(facts.overMs, 0) + " ms";
   f.target = "within " + plainDb(v.limits.rippleHolds);
@@ -169,8 +169,9 @@ void addAlignLines(const LedgerView& view, std::vector<Finding>& out) {
                    .stage = Stage::Align,
                    .sentence = "The first " + std::to_string(s.hits.size()) + " of " +
                                std::to_string(s.hitsInLoop) + " hits are judged",
-                   .measured = std::to_string(s.hitsInLoop) + " hits in the loop",
-                   .target = "at most " + std::to_string(kMostJudgedHits)});
+                   .measured = std::to_string(s.hitsInLoop) + " hits in the " +
+                               (view.session.track.song ? "song" : "loop"),
+                   .target = "at most " + std::to_string(mostJudgedHits(view.session.track))});
 }
 
 }  // namespace heft

@@ -54,7 +54,7 @@ void addTail(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* over = mostOver(v);
   if (over && *over->tailAtNextNoteDb > v.limits.overHolds)
     f.hit = static_cast<int>(over - v.study.hits.data());
-  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
     const HitFacts& h = v.study.hits[i];
     if (!h.nextNoteGapMs) return std::nullopt;
     const double db = h.tailAtNextNoteDb.value_or(kNothingDb);
@@ -62,14 +62,14 @@ void addTail(const LedgerView& v, std::vector<Finding>& out) {
   });
   const std::string name = targetName(target);
   f.sentence = f.verdict == Verdict::Holds ? "Kick fits " + name
-               : f.hit                     ? "Kick rings over the bass note after " + atHits(f).substr(3)
+               : f.hit                     ? "Kick rings over the bass note after " + atHits(v, f).substr(3)
                                            : "Kick rings " + plainMs(tail - wanted) + " past " + name;
   f.measured = plainMs(tail) + " to -40 dB";
   f.target = (target.length.isNote() ? target.length.text() + ", " : std::string()) + "up to " +
              plainMs(wanted * v.limits.tailHolds);
   if (f.hit && length == Verdict::Holds) {
     f.measured = formatNumber(-*over->tailAtNextNoteDb, 0) + " dB below its peak at the note, " +
-                 plainMs(*over->nextNoteGapMs) + " after hit " + std::to_string(*f.hit + 1);
+                 plainMs(*over->nextNoteGapMs) + " after " + hitName(v, *f.hit);
     f.target = "at least " + formatNumber(-v.limits.overHolds, 0) + " dB below";
   }
   if (length != Verdict::Holds) f.options = trimMoves(v, target.length);
@@ -88,15 +88,14 @@ void addRelease(const LedgerView& v, std::vector<Finding>& out) {
   if (!worst) return;
   Finding f{.id = "bass-release", .stage = Stage::Sounds, .value = *worst->releaseDb, .unit = "dB"};
   f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
     const auto& db = v.study.hits[i].releaseDb;
     if (!db) return std::nullopt;
     return HitLine{0, judged(*db, v.limits.releaseHolds, v.limits.releaseWatch), *db};
   });
-  const std::string at = std::to_string(*f.hit + 1);
   f.sentence = f.verdict == Verdict::Holds ? "Bass releases end before the next hit"
-                                           : "Released bass notes ring into " + atHits(f).substr(3);
-  f.measured = formatNumber(-f.value, 0) + " dB below its loudest at hit " + at;
+                                           : "Released bass notes ring into " + atHits(v, f).substr(3);
+  f.measured = formatNumber(-f.value, 0) + " dB below its loudest at " + hitName(v, *f.hit);
   f.target = "at least " + formatNumber(-v.limits.releaseHolds, 0) + " dB below";
   if (f.verdict != Verdict::Holds)
     for (const double most : {60.0, 30.0, 15.0, 5.0})

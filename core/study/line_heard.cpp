@@ -26,8 +26,10 @@ std::optional<size_t> noteAt(const Part& bass, const Track& track, double startQ
 // With its own tail, up to the next note.
 size_t framesOf(const std::vector<PlacedPhrase>& phrases, size_t k, const Track& track, const Stems& stems) {
   const auto& last = phrases[k].ask.phrase.notes.back();
-  const double loop = track.loopQuarters(), start = phrases[k].startQuarters;
-  const double next = k + 1 < phrases.size() ? phrases[k + 1].startQuarters : phrases[0].startQuarters + loop;
+  const double start = phrases[k].startQuarters;
+  const double end = track.song ? static_cast<double>(stems.frames) / track.framesPerQuarter()
+                                : track.loopQuarters() + phrases[0].startQuarters;
+  const double next = k + 1 < phrases.size() ? phrases[k + 1].startQuarters : end;
   const double room = (next - start) * track.framesPerQuarter() / stems.sampleRate;
   const double wanted = std::min(last.start + last.length, kLongestSeconds) + kTailSeconds;
   return static_cast<size_t>(std::max(kShortestSeconds, std::min(room, wanted)) * stems.sampleRate);

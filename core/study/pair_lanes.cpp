@@ -81,7 +81,8 @@ std::vector<MeetingSpan> meetingSpans(const Stems& stems) {
 std::vector<MeetingSpan> meetingSpans(const std::vector<double>& hits, const Stems& stems) {
   std::vector<MeetingSpan> out;
   for (size_t i = 0; i < hits.size(); ++i) {
-    const double next = i + 1 < hits.size() ? hits[i + 1] : hits[0] + static_cast<double>(stems.frames);
+    const double end = static_cast<double>(stems.frames) + (stems.span.wraps ? hits[0] : 0.0);
+    const double next = i + 1 < hits.size() ? hits[i + 1] : end;
     out.push_back(
         {hits[i] / stems.sampleRate, std::min((next - hits[i]) / stems.sampleRate, kLongestTailSeconds)});
   }

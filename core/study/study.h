@@ -62,8 +62,12 @@ struct HitFacts {
   std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing for silence
 };
 
-/// Measures no more hits than these, the first of the loop: two on every sixteenth of eight bars.
-inline constexpr size_t kMostJudgedHits = 256;
+/// Measures no more hits than these, the first: in a loop two on every sixteenth of eight bars, in a song four
+/// in each of 512 bars.
+inline constexpr size_t kMostJudgedHits = 256, kMostJudgedInSong = 2048;
+inline size_t mostJudgedHits(const Track& track) {
+  return track.song ? kMostJudgedInSong : kMostJudgedHits;
+}
 
 /// A part beside the pair, as it sounds.
 struct PartFacts {
@@ -113,7 +117,7 @@ struct Study {
   std::optional<double> bassPhon;      ///< loudness of the bass on a small speaker; nothing without a bass
   std::vector<ContourFacts> contours;  ///< of the parts whose contour does something
   LineHeard line;                      ///< perceived loudness of each bass note; empty without a bass
-  std::vector<HitFacts> hits;          ///< of the loop's hits, at most kMostJudgedHits
+  std::vector<HitFacts> hits;          ///< the first, at most mostJudgedHits
   size_t hitsInLoop = 0;
   AlignCurve all;                           ///< as it sounds
   AlignAnswer best;                         ///< before: without any move

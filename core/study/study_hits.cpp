@@ -42,16 +42,23 @@ std::optional<double> lastOver(const SlowLane& kick, const SlowLane& other, doub
   return 1000.0 * overUntil;
 }
 
+// How far a pattern is from itself where it comes round: a loop has a round before and after it, a song none.
+std::vector<double> roundsOf(const Track& track) {
+  if (track.song) return {0.0};
+  return {-track.loopQuarters(), 0.0, track.loopQuarters()};
+}
+
 // The note that ended last before a hit, where none is held at it or starts with it.
 const Note* releasedBefore(const Session& s, double hitQuarters) {
   constexpr double kWithHit = 0.05, kLongestWaitSeconds = 1.0;
   const Note* out = nullptr;
-  const double loop = s.track.loopQuarters(), longest = kLongestWaitSeconds * s.track.tempoBpm / 60.0;
-  double nearest = longest;
+  const double loop = s.track.loopQuarters();
+  const auto rounds = roundsOf(s.track);
+  double nearest = kLongestWaitSeconds * s.track.tempoBpm / 60.0;
   for (const Note& n : s.bass().notes) {
     if (n.startQuarters >= loop) continue;
-    for (const double round : {0.0, loop}) {
-      const double start = n.startQuarters - round, end = n.endQuarters() - round;
+    for (const double round : rounds) {
+      const double start = n.startQuarters + round, end = n.endQuarters() + round;
       if (start <= hitQuarters + kWithHit && end > hitQuarters + 1e-9) return nullptr;
       if (end <= hitQuarters + 1e-9 && hitQuarters - end < nearest) nearest = hitQuarters - end, out = &n;
     }
@@ -82,8 +89,8 @@ void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFa
   for (const Note& n : s.bass().notes) {
     if (n.startQuarters >= loop) continue;
     double ahead = n.startQuarters - hitQuarters;
-    while (ahead < 0.02) ahead += loop;
-    gap = std::min(gap, ahead);
+    while (!s.track.song && ahead < 0.02) ahead += loop;
+    if (ahead >= 0.02) gap = std::min(gap, ahead);
   }
   if (gap >= loop - 0.02 || envelope.empty()) return;
   hit.nextNoteGapMs = gap * 60000.0 / s.track.tempoBpm;
@@ -123,11 +130,11 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, dou
   out.bassWave = bass->samples, out.bassEnvelope = bass->envelope;
 }
 
-// The last note that sounds at a hit or starts within a sixteenth after it, across the loop's end too.
+// The last note that sounds at a hit or starts within a sixteenth after it, across a loop's end too.
 std::optional<int> noteUnder(const Session& s, double hitQuarters) {
   std::optional<int> out;
   const double loop = s.track.loopQuarters();
-  for (const double round : {-loop, 0.0, loop})
+  for (const double round : roundsOf(s.track))
     for (const Note& n : s.bass().notes) {
       if (n.startQuarters >= loop) continue;
       const double start = n.startQuarters + round, end = n.endQuarters() + round;
@@ -169,7 +176,7 @@ Result<void> studyHits(Study& out, const Session& s, const Assets& assets, const
   std::vector<AlignCurve> curves, plain;
   out.hitsInLoop = stems.hitFrames().size();
   const auto spans = meetingSpans(stems);
-  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
+  for (size_t i = 0; i < std::min(mostJudgedHits(s.track), stems.hitFrames().size()); ++i) {
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, spans[i], stems.hitFrames()[i], lanes, cache);
     if (body) hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, *body);
@@ -208,7 +215,7 @@ std::optional<RoomFacts> measureRoom(const Session& s, const Assets& assets, con
   const PairLanes lanes = pairLanes(s, stems, cache);
   RoomFacts out;
   size_t worst = 0;
-  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
+  for (size_t i = 0; i < std::min(mostJudgedHits(s.track), stems.hitFrames().size()); ++i) {
     out.bassToKickDb.push_back(bassReKick(lanes, stems.hitFrames()[i] / stems.sampleRate, *body));
     if (out.bassToKickDb[i].value_or(RoomFacts::kNothing) >
         out.bassToKickDb[worst].value_or(RoomFacts::kNothing))

@@ -5,6 +5,7 @@
 #include <random>
 
 #include "core/duck/gain_curve.h"
+#include "core/judge/ledger.h"
 #include "core/measure/levels/loudness.h"
 #include "core/measure/levels/low_end.h"
 #include "core/render/lanes/figure_steps.h"
@@ -130,6 +131,72 @@ TEST(StepCaches, SoundThatPassesThroughKeepsFigures) {
   EXPECT_LE(cache.bytes(), size_t{8} << 20);
   for (int i = 0; i < 500; ++i) EXPECT_TRUE(cache.known<double>(KeyMaker("figure").add(i).key())) << i;
   EXPECT_FALSE(cache.known<Block>(KeyMaker("sound").add(0).key()));
+}
+
+// The demo's two bars over and over, with two sections; the kick alone comes 3 ms early.
+Session longDemo(int times) {
+  constexpr double kEarly = 0.006;
+  Session s = theDemo().session;
+  s.track.song = true, s.track.loopBeats = 8 * times;
+  for (Part& part : s.parts) {
+    const Part two = part;
+    part.hits.clear(), part.notes.clear();
+    for (int i = 0; i < times; ++i) {
+      for (Hit h : two.hits)
+        h.startQuarters = std::max(0.0, h.startQuarters + 8.0 * i - kEarly), part.hits.push_back(h);
+      for (Note n : two.notes) n.startQuarters += 8.0 * i, part.notes.push_back(n);
+    }
+  }
+  s.sections = {{1, "Verse", 0.0, 4.0 * times}, {2, "Drop", 4.0 * times, 8.0 * times}};
+  return s;
+}
+
+// Every hit of a song is judged, more than a loop may have; each line says where in the song, by bar and
+// section, and each section's hits are told by its name.
+TEST(SongFigures, ALineSaysItsWorstPlaceAndItsSections) {
+  constexpr int kTimes = 60;
+  Session s = longDemo(kTimes);
+  StepCache cache;
+  const Stems stems = rendered(s, cache);
+  const auto facts = study(s, theDemo().assets, stems, cache);
+  ASSERT_TRUE(facts);
+  ASSERT_GT(stems.hitFrames().size(), kMostJudgedHits);
+  EXPECT_EQ(facts->hits.size(), stems.hitFrames().size());
+  const auto lines = ledger(s, *facts);
+  const auto pair = std::find_if(lines.begin(), lines.end(), [](const Finding& f) {
+    return f.sentence.find(" hits, worst at ") != std::string::npos;
+  });
+  ASSERT_NE(pair, lines.end());
+  ASSERT_TRUE(pair->hit);
+  const HitFacts& worst = facts->hits[static_cast<size_t>(*pair->hit)];
+  const double quarters = worst.frame / s.track.framesPerQuarter();
+  const int bar = static_cast<int>((quarters + 0.1) / 4.0) + 1;
+  const std::string section = quarters < 4.0 * kTimes - 0.1 ? " in Verse" : " in Drop";
+  EXPECT_NE(pair->sentence.find("worst at " + std::to_string(bar) + "."), std::string::npos) << pair->sentence;
+  EXPECT_NE(pair->sentence.find(section), std::string::npos) << pair->sentence;
+  for (const HitLine& h : pair->hits)
+    EXPECT_EQ(h.section,
+              facts->hits[static_cast<size_t>(h.hit)].frame / s.track.framesPerQuarter() < 4.0 * kTimes - 0.1
+                  ? "Verse"
+                  : "Drop");
+}
+
+// What sounds before a song's first hit and after its last is not what a loop would have there.
+TEST(SongFigures, AHitAtAnEndKnowsNothingOfTheOther) {
+  Session s = longDemo(2);
+  s.kick().hits = {{0.0, 1.0}, {15.0, 1.0}};
+  s.bass().notes = {{1.0, 0.5, 33, 1.0}, {14.0, 0.5, 33, 1.0}};
+  auto hitsOf = [&](bool song) {
+    s.track.song = song;
+    StepCache cache;
+    return study(s, theDemo().assets, rendered(s, cache), cache)->hits;
+  };
+  const auto song = hitsOf(true), loop = hitsOf(false);
+  ASSERT_EQ(song.size(), 2u);
+  ASSERT_EQ(loop.size(), 2u);
+  EXPECT_FALSE(song[1].nextNoteGapMs) << "no note follows";
+  EXPECT_NEAR(loop[1].nextNoteGapMs.value_or(0.0), 2.0 * 60000.0 / s.track.tempoBpm, 1.0);
+  EXPECT_NEAR(song[0].nextNoteGapMs.value_or(0.0), 60000.0 / s.track.tempoBpm, 1.0);
 }
 
 }  // namespace

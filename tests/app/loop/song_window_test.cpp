@@ -2,6 +2,8 @@
 // played from the middle, edited while it plays, fixed, exported, taken back.
 
 #include "app/loop/song_overview.h"
+#include "app/shell/hit_row.h"
+#include "app/shell/ledger_line.h"
 #include "core/session/pattern.h"
 #include "tests/app/window_fixture.h"
 
@@ -92,6 +94,11 @@ TEST_F(SongWindowTest, IsLocatedByKeyAndByBarAndHitsAreStepped) {
   EXPECT_NEAR(transport().start(), 226.0, 1e-9);
   EXPECT_GT(window.loopStrip()->viewEnd(), 226.0);
   EXPECT_EQ(find<ValueField>("Position")->shownText(), "57.3.1");
+  const auto& all = document().stems()->hitFrames();
+  const double there = 226.0 * session().track.framesPerQuarter();
+  const auto shown = static_cast<size_t>(window.selection().hit());
+  EXPECT_LE(all[shown], there + 1.0) << "the stages show the hit that sounds there";
+  EXPECT_GT(all[shown + 1], there + 1.0);
   overview().setFocus();
   QTest::keyClick(&overview(), Qt::Key_Right);
   EXPECT_NEAR(transport().start(), 228.0, 1e-9);
@@ -149,6 +156,30 @@ TEST_F(SongWindowTest, IsFixedAndSavedAndOpenedAsItWas) {
   EXPECT_EQ(session().kick().hits, was.kick().hits);
   EXPECT_TRUE(overview().isVisible());
   EXPECT_FALSE(transport().region()) << "another session's region is none of this one's";
+}
+
+// A line about hundreds of hits names the sections that they are in; a press shows the worst one there.
+TEST_F(SongWindowTest, ALinesHitsAreToldBySection) {
+  makeSong();
+  document().edit(Edit{"sections", [](Session& s) {
+                         s.sections = {{1, "Verse", 0.0, 160.0}, {2, "Drop", 160.0, 320.0}};
+                       }});
+  settle();
+  const auto lines = window.findChildren<LedgerLine*>();
+  const auto at = std::find_if(lines.begin(), lines.end(), [](LedgerLine* line) {
+    return line->isVisible() && line->hits()->accessibleName().contains("Drop");
+  });
+  ASSERT_NE(at, lines.end());
+  const auto& hits = (*at)->finding().hits;
+  const auto inDrop = std::find_if(hits.begin(), hits.end(), [](const HitLine& h) {
+    return h.section == "Drop" && h.verdict != Verdict::Holds;
+  });
+  ASSERT_NE(inDrop, hits.end());
+  QTest::mouseClick((*at)->hits(), Qt::LeftButton, {}, (*at)->hits()->cell(inDrop->hit).center().toPoint());
+  EXPECT_EQ(hits[static_cast<size_t>(window.selection().hit())].section, "Drop");
+  (*at)->setFocus();
+  QTest::keyClick(*at, Qt::Key_Right);
+  EXPECT_GT(window.selection().hit(), 0) << "keys step through all of them";
 }
 
 }  // namespace

@@ -241,6 +241,35 @@ TEST_F(Pictures, LibraryAndKit) {
   ASSERT_TRUE(sheet.grab().save(folder_ + "/kit.png"));
 }
 
+// The demo's loop as an arrangement of 80 bars, with a region on the first bars of a drop.
+TEST_F(Pictures, Song) {
+  document().edit(Edit{"arrange", [](Session& s) {
+                         s.track.song = true, s.track.loopBeats = 320, s.duck().on = true;
+                         s.sections = {{1, "Intro", 0, 32},      {2, "Verse", 32, 96},
+                                       {3, "Drop", 96, 160},     {4, "Break", 160, 192},
+                                       {5, "Verse 2", 192, 224}, {6, "Drop 2", 224, 288},
+                                       {7, "Outro", 288, 320}};
+                         for (Part& part : s.parts) {
+                           const Part two = part;
+                           part.hits.clear(), part.notes.clear();
+                           for (int i = 0; i < 40; ++i) {
+                             const std::string& in = s.sectionAt(8.0 * i)->name;
+                             for (Hit h : two.hits)
+                               if (in != "Break" && (in != "Intro" || h.startQuarters < 4.0))
+                                 h.startQuarters += 8.0 * i, part.hits.push_back(h);
+                             for (Note n : two.notes)
+                               if (in != "Intro" && in != "Outro")
+                                 n.startQuarters += 8.0 * i, part.notes.push_back(n);
+                           }
+                         }
+                       }});
+  settleRemedies();
+  window.showStage(Stage::Duck);
+  typeInto("Region", "25 to 32");
+  typeInto("Position", "25");
+  save("song");
+}
+
 TEST_F(Pictures, Empty) {
   document().newSession();
   window.showStage(Stage::Sounds);
