@@ -312,6 +312,17 @@ void HeaderBar::refreshHeard() {
   after_->setChecked(!before && !other);
 }
 
+// In a narrow window what has room to spare gives it up.
+void HeaderBar::fit() {
+  struct Widths {
+    int gap, name, key, before;
+  };
+  const Widths w = width() >= kRoomForHeard ? Widths{12, 104, 112, 96} : Widths{8, 84, 88, 76};
+  layout()->setSpacing(w.gap);
+  fields_[0]->setFixedWidth(w.name), fields_[1]->setFixedWidth(w.key);
+  before_->setFixedWidth(w.before);
+}
+
 // Shows the start during the count-in.
 QString HeaderBar::positionText() const {
   return QString::fromStdString(positionName(document_.track(), transport_.positionQuarters()));

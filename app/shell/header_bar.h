@@ -28,7 +28,7 @@ class HeaderBar : public QWidget {
 
  protected:
   void paintEvent(QPaintEvent*) override;
-  void resizeEvent(QResizeEvent*) override { refresh(); }
+  void resizeEvent(QResizeEvent*) override { fit(), refresh(); }
 
  private:
   void add(QHBoxLayout* row, FieldSpec spec);
@@ -38,6 +38,7 @@ class HeaderBar : public QWidget {
   void buildListening(QHBoxLayout* row);
   void refreshPosition();
   void refreshHeard();
+  void fit();
   Document& document_;
   Transport& transport_;
   ReferenceEar& ear_;
