@@ -156,7 +156,7 @@ void HeaderBar::buildMeasures(QHBoxLayout* row) {
              doc.edit(setLoopBeats(t.loopBeats + steps * (fine ? 1 : t.beatsPerBar), "loop"));
            },
        .endDrag = [&doc] { doc.endDrag(); },
-       .width = 88});
+       .width = 104});
   const Range a4 = rangeOf(doc, {}, "track.a4_hz");
   add(row, {.name = "A4",
             .tip = QString("Tuning of the track: A4 in Hz, %1 to %2, usually 440").arg(a4.low).arg(a4.high),
