@@ -13,6 +13,7 @@
 #include "core/study/study.h"
 #include "tests/reference/four_parts.h"
 #include "tests/reference/rendered.h"
+#include "tests/reference/repeated.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -137,16 +138,8 @@ TEST(StepCaches, SoundThatPassesThroughKeepsFigures) {
 Session longDemo(int times) {
   constexpr double kEarly = 0.006;
   Session s = theDemo().session;
-  s.track.song = true, s.track.loopBeats = 8 * times;
-  for (Part& part : s.parts) {
-    const Part two = part;
-    part.hits.clear(), part.notes.clear();
-    for (int i = 0; i < times; ++i) {
-      for (Hit h : two.hits)
-        h.startQuarters = std::max(0.0, h.startQuarters + 8.0 * i - kEarly), part.hits.push_back(h);
-      for (Note n : two.notes) n.startQuarters += 8.0 * i, part.notes.push_back(n);
-    }
-  }
+  repeatAsSong(s, times);
+  for (Hit& h : s.kick().hits) h.startQuarters = std::max(0.0, h.startQuarters - kEarly);
   s.sections = {{1, "Verse", 0.0, 4.0 * times}, {2, "Drop", 4.0 * times, 8.0 * times}};
   return s;
 }

@@ -12,6 +12,7 @@
 #include "tests/reference/four_parts.h"
 #include "tests/reference/random_edits.h"
 #include "tests/reference/rendered.h"
+#include "tests/reference/repeated.h"
 #include "tests/reference/signals.h"
 #include "tests/this_build.h"
 
@@ -31,15 +32,7 @@ double worstBetween(const std::vector<float>& a, const std::vector<float>& b) {
 Session aSong(int bars, double rate = 8000) {
   Session s = fourParts();
   s.track.sampleRate = rate;
-  s.track.song = true, s.track.loopBeats = 4 * bars;
-  for (Part& part : s.parts) {
-    const Part one = part;
-    part.hits.clear(), part.notes.clear();
-    for (int bar = 0; bar < bars; ++bar) {
-      for (Hit h : one.hits) h.startQuarters += 4.0 * bar, part.hits.push_back(h);
-      for (Note n : one.notes) n.startQuarters += 4.0 * bar, part.notes.push_back(n);
-    }
-  }
+  repeatAsSong(s, bars);
   return s;
 }
 
