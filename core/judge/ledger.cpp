@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/judge/lines.h"
+#include "core/session/moments.h"
 
 namespace heft {
 
@@ -56,6 +57,7 @@ bool isBetter(const std::vector<Finding>& findings, const std::vector<Finding>& 
 }
 
 std::vector<Finding> ledger(const Session& session, const Study& study, const Limits& limits) {
+  if (mutesBySection(session)) return ledger(asPlayed(session), study, limits);
   std::vector<Finding> out;
   if (study.empty) return out;
   const LedgerView view{session, study, limits};

@@ -132,6 +132,14 @@ const Table& tableOf<Taught>();
 template <>
 const Table& tableOf<Listening>();
 template <>
+const Table& tableOf<AutomationPoint>();
+template <>
+const Table& tableOf<Automation>();
+template <>
+const Table& tableOf<SectionPart>();
+template <>
+const Table& tableOf<SectionDuck>();
+template <>
 const Table& tableOf<TrackSection>();
 template <>
 const Table& tableOf<Track>();

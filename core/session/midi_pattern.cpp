@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/session/pattern_range.h"
+#include "core/session/thinned.h"
 #include "core/theory/text.h"
 
 namespace heft {

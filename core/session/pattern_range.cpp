@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/session/thinned.h"
+
 namespace heft {
 namespace {
 
@@ -157,35 +159,6 @@ Session louder(Session s, const PatternRange& range, double by) {
 Session copied(Session s, double from, double to, double at) {
   const PatternClip clip = clipOf(s, {from, to});
   return pasted(std::move(s), clip, at);
-}
-
-std::vector<WheelPoint> thinned(const std::vector<WheelPoint>& curve, double tolerance) {
-  if (curve.size() < 3) return curve;
-  std::vector<char> keep(curve.size(), 0);
-  keep.front() = keep.back() = 1;
-  // Stretches still to be looked at, first and last point of each.
-  std::vector<std::pair<size_t, size_t>> open{{0, curve.size() - 1}};
-  while (!open.empty()) {
-    const auto [first, last] = open.back();
-    open.pop_back();
-    const WheelPoint &a = curve[first], &b = curve[last];
-    double worst = tolerance;
-    size_t at = 0;
-    for (size_t i = first + 1; i < last; ++i) {
-      const double span = b.quarters - a.quarters;
-      const double u = span > 0.0 ? (curve[i].quarters - a.quarters) / span : 0.5;
-      const double away = std::abs(curve[i].value - (a.value + u * (b.value - a.value)));
-      if (away > worst) worst = away, at = i;
-    }
-    if (at == 0) continue;
-    keep[at] = 1;
-    open.emplace_back(first, at);
-    open.emplace_back(at, last);
-  }
-  std::vector<WheelPoint> out;
-  for (size_t i = 0; i < curve.size(); ++i)
-    if (keep[i]) out.push_back(curve[i]);
-  return out;
 }
 
 }  // namespace heft

@@ -49,8 +49,4 @@ Session louder(Session session, const PatternRange& range, double by);
 /// Repeats `from` to `to` at `at`, replacing events that start there.
 Session copied(Session session, double from, double to, double at);
 
-/// The curve with as few points as keep it within `tolerance` (Ramer 1972, Douglas and Peucker 1973, by value
-/// only). At worst quadratic in the points, of which a session holds at most 20,000.
-std::vector<WheelPoint> thinned(const std::vector<WheelPoint>& curve, double tolerance = 0.002);
-
 }  // namespace heft

@@ -6,6 +6,7 @@
 #include "core/session/edits/edit.h"
 #include "core/session/field_json.h"
 #include "core/theory/note.h"
+#include "core/theory/text.h"
 
 namespace heft {
 namespace {

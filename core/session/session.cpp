@@ -167,6 +167,18 @@ std::optional<int> noteUnderMostHits(const Session& session) {
       ->first;
 }
 
+SectionPart TrackSection::ofPart(int part) const {
+  for (const SectionPart& p : parts)
+    if (p.part == part) return p;
+  return {part};
+}
+
+double TrackSection::amountOf(int duck) const {
+  for (const SectionDuck& d : ducks)
+    if (d.duck == duck) return d.amount;
+  return 1.0;
+}
+
 const TrackSection* Session::sectionAt(double quarters) const {
   const auto at =
       std::find_if(sections.begin(), sections.end(), [&](const TrackSection& t) { return t.holds(quarters); });

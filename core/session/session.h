@@ -9,6 +9,7 @@
 
 #include "core/duck/gain_files.h"
 #include "core/measure/levels/heard_loudness.h"
+#include "core/session/automation.h"
 #include "core/session/duck.h"
 #include "core/session/hand_over.h"
 #include "core/session/part.h"
@@ -109,14 +110,35 @@ struct ExportList {
   bool operator==(const ExportList&) const = default;
 };
 
+/// What a section chooses for a part: events that start in it.
+struct SectionPart {
+  int part = 1;
+  bool mute = false;         ///< they are left out, as triggers too
+  std::string version = {};  ///< by name; empty or unknown: the present one
+  Unknown unknown = {};
+  bool operator==(const SectionPart&) const = default;
+};
+/// What it chooses for a ducking.
+struct SectionDuck {
+  int duck = 1;
+  double amount = 1.0;  ///< 0 to 1, times its own
+  Unknown unknown = {};
+  bool operator==(const SectionDuck&) const = default;
+};
+
 /// A named stretch of the track: intro, drop.
 struct TrackSection {
   int id = 1;  ///< its own within the session
   std::string name;
   double fromQuarters = 0.0, toQuarters = 0.0;  ///< its last moment is not its own
+  std::vector<SectionPart> parts = {};          ///< those that it chooses something for, each once
+  std::vector<SectionDuck> ducks = {};
   Unknown unknown = {};
   bool operator==(const TrackSection&) const = default;
   bool holds(double quarters) const { return quarters >= fromQuarters - 1e-9 && quarters < toQuarters - 1e-9; }
+  /// What it chooses; nothing chosen where it is not listed.
+  SectionPart ofPart(int part) const;
+  double amountOf(int duck) const;
 };
 inline constexpr size_t kMostTrackSections = 64;
 
@@ -136,9 +158,10 @@ struct Session {
   std::vector<Reference> references;  ///< at most kMostReferences
   Targets targets;
   ExportList exports;
-  std::vector<Taught> taught;     ///< at most kMostTaught, each control once
-  std::set<std::string> meantSo;  ///< ids of intended Ledger lines
-  std::string savedOn;            ///< the machine that saved it last (folder.h); empty: not said
+  std::vector<Taught> taught;               ///< at most kMostTaught, each control once
+  std::vector<Automation> automation = {};  ///< at most kMostAutomations, each value once
+  std::set<std::string> meantSo;            ///< ids of intended Ledger lines
+  std::string savedOn;                      ///< the machine that saved it last (folder.h); empty: not said
   Unknown unknown;
   bool operator==(const Session&) const = default;
 
@@ -173,8 +196,9 @@ struct Session {
 
 /// 1: one recorded sound a part. 2: layers, built voices, processors, versions, ties, dives, wheel, grid. 3:
 /// parts and duckings as lists, levels of parts, a finish of the sum. 4: a ducking's source, movement, band and
-/// target. 5: processors in any order. 6: limiters and clips that hold true peak. 7: songs and sections.
-inline constexpr int kSessionVersion = 7;
+/// target. 5: processors in any order. 6: limiters and clips that hold true peak. 7: songs and sections. 8:
+/// automation, and what sections choose.
+inline constexpr int kSessionVersion = 8;
 
 /// Tunes a layer to a note, its own shift on top included: sets a built kick's landing or a recorded one's
 /// target.

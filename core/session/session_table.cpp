@@ -102,11 +102,54 @@ const Table& tableOf<Listening>() {
 }
 
 template <>
-const Table& tableOf<TrackSection>() {
+const Table& tableOf<AutomationPoint>() {
+  static constexpr Row kRows[] = {number<&AutomationPoint::quarters>("at", {0, 1e5, Unit::Quarters}),
+                                  number<&AutomationPoint::value>("value", {-1e6, 1e6, Unit::Number}),
+                                  number<&AutomationPoint::bend>("bend", {-1, 1, Unit::Share}),
+                                  kept<&AutomationPoint::unknown>()};
+  static constexpr Table kTable = made<AutomationPoint>(kRows);
+  return kTable;
+}
+
+template <>
+const Table& tableOf<Automation>() {
+  static constexpr Row kRows[] = {parsed<ownerName, parseOwner, &Automation::owner>("of"),
+                                  text<&Automation::key>("key", kLongestName),
+                                  text<&Automation::name>("name", kLongestName),
+                                  flag<&Automation::on>("on"),
+                                  list<&Automation::points>("points", kMostAutomationPoints),
+                                  kept<&Automation::unknown>()};
+  static constexpr Table kTable = made<Automation>(kRows);
+  return kTable;
+}
+
+template <>
+const Table& tableOf<SectionPart>() {
   static constexpr Row kRows[] = {
-      whole<&TrackSection::id>("id", {1, kHighestId}), text<&TrackSection::name>("name", kLongestName),
-      number<&TrackSection::fromQuarters>("from", {0, 1e5, Unit::Quarters}),
-      number<&TrackSection::toQuarters>("to", {0, 1e5, Unit::Quarters}), kept<&TrackSection::unknown>()};
+      whole<&SectionPart::part>("part", {1, kHighestId}), flag<&SectionPart::mute>("mute"),
+      text<&SectionPart::version>("version", kLongestName, Saved::WhenSet), kept<&SectionPart::unknown>()};
+  static constexpr Table kTable = made<SectionPart>(kRows);
+  return kTable;
+}
+
+template <>
+const Table& tableOf<SectionDuck>() {
+  static constexpr Row kRows[] = {whole<&SectionDuck::duck>("duck", {1, kHighestId}),
+                                  number<&SectionDuck::amount>("amount", {0, 1, Unit::Share}),
+                                  kept<&SectionDuck::unknown>()};
+  static constexpr Table kTable = made<SectionDuck>(kRows);
+  return kTable;
+}
+
+template <>
+const Table& tableOf<TrackSection>() {
+  static constexpr Row kRows[] = {whole<&TrackSection::id>("id", {1, kHighestId}),
+                                  text<&TrackSection::name>("name", kLongestName),
+                                  number<&TrackSection::fromQuarters>("from", {0, 1e5, Unit::Quarters}),
+                                  number<&TrackSection::toQuarters>("to", {0, 1e5, Unit::Quarters}),
+                                  list<&TrackSection::parts>("parts", kMostParts, Saved::WhenSet),
+                                  list<&TrackSection::ducks>("ducks", kMostDucks, Saved::WhenSet),
+                                  kept<&TrackSection::unknown>()};
   static constexpr Table kTable = made<TrackSection>(kRows);
   return kTable;
 }
@@ -195,6 +238,7 @@ const Table& tableOf<Session>() {
                                   object<&Session::targets>("targets", Saved::WhenSet),
                                   object<&Session::exports>("export"),
                                   list<&Session::taught>("taught", kMostTaught, Saved::WhenSet),
+                                  list<&Session::automation>("automation", kMostAutomations, Saved::WhenSet),
                                   texts<&Session::meantSo>("meant_so", 1000),
                                   text<&Session::savedOn>("saved_on", 64, Saved::WhenSet),
                                   kept<&Session::unknown>()};

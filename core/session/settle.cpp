@@ -97,6 +97,30 @@ void settle(Part& part) {
   giveOwnIds(part.layers, layers);
 }
 
+void settle(Automation& a) {
+  std::stable_sort(a.points.begin(), a.points.end(),
+                   [](const AutomationPoint& x, const AutomationPoint& y) { return x.quarters < y.quarters; });
+}
+
+void settle(TrackSection& section) {
+  std::set<int> parts, ducks;
+  std::erase_if(section.parts, [&](const SectionPart& p) { return !parts.insert(p.part).second; });
+  std::erase_if(section.ducks, [&](const SectionDuck& d) { return !ducks.insert(d.duck).second; });
+}
+
+// What is of a part or a ducking that is gone goes with it.
+static void settleAlongTrack(Session& s) {
+  for (TrackSection& t : s.sections) {
+    std::erase_if(t.parts, [&](const SectionPart& p) { return !s.part(p.part); });
+    std::erase_if(t.ducks, [&](const SectionDuck& d) { return !s.duck(d.duck); });
+  }
+  std::set<std::string> values;
+  std::erase_if(s.automation, [&](const Automation& a) {
+    const bool gone = (a.owner.part && !s.part(*a.owner.part)) || (a.owner.duck && !s.duck(*a.owner.duck));
+    return gone || !values.insert(ownerName(a.owner) + " " + a.key).second;
+  });
+}
+
 void settle(Session& s) {
   for (const Part& part : pairOfParts()) addMissing(s.parts, part);
   if (s.ducks.empty()) s.ducks.resize(1);
@@ -108,6 +132,7 @@ void settle(Session& s) {
   // A control has one assignment: the first.
   std::set<std::string> controls;
   std::erase_if(s.taught, [&](const Taught& t) { return !controls.insert(controlName(t.by)).second; });
+  settleAlongTrack(s);
 }
 
 void settle(Reference& r) {

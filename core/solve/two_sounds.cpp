@@ -74,7 +74,7 @@ std::optional<Heard> heardOf(const Session& s, const SoundRef& ref, const Stems&
   if (!part || !lane || (ref.layer && !part->layer(*ref.layer))) return std::nullopt;
   Heard out{lane->heard, lane->eventFrames, strikeOf(*part, ref, s.track, steps)};
   if (ref.layer)
-    out.lane = movedStem(partLane(alone(*part, *ref.layer), s.track, steps, cache, stop, fadesOf(s, *part)),
+    out.lane = movedStem(partLane(s, alone(*part, *ref.layer), steps, cache, stop, fadesOf(s, *part)),
                          part->align, stems.sampleRate, cache);
   return out;
 }

@@ -47,7 +47,7 @@ std::vector<ContourFacts> contourFacts(const Session& s, const SoundSteps& steps
     if (!lane || !part.playsNotes() || !part.contour.works()) continue;
     Part without = part;
     without.contour.on = false;
-    Signal plain = partLane(without, s.track, steps, cache, stop, fadesOf(s, part));
+    Signal plain = partLane(s, without, steps, cache, stop, fadesOf(s, part));
     if (stop.stop_requested()) return out;
     const LowLevels with = lowLevels(lane->placed, stems.sampleRate, cache),
                     was = lowLevels(plain, stems.sampleRate, cache);

@@ -5,6 +5,7 @@
 
 #include "core/measure/levels/small_speaker.h"
 #include "core/render/lanes/figure_steps.h"
+#include "core/session/moments.h"
 #include "core/session/pattern.h"
 #include "core/study/study_ducks.h"
 #include "core/study/study_hits.h"
@@ -173,6 +174,7 @@ std::vector<ProgrammeFacts> Study::presentReferences() const {
 
 Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
                         std::stop_token stop) {
+  if (mutesBySection(s)) return studyPair(asPlayed(s), assets, stems, cache, stop);
   Study out;
   studyKick(out, s, SoundSteps(assets, cache, s.track.sampleRate), cache);
   if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
@@ -181,6 +183,7 @@ Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& ste
 
 Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
                     std::stop_token stop, References references) {
+  if (mutesBySection(s)) return study(asPlayed(s), assets, stems, cache, stop, std::move(references));
   Study out;
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   studyKick(out, s, steps, cache);

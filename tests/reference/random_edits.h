@@ -6,6 +6,7 @@
 #include <limits>
 #include <random>
 
+#include "core/session/edits/automation.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/contour.h"
 #include "core/session/edits/ducks.h"
@@ -16,11 +17,13 @@
 #include "core/session/edits/parts.h"
 #include "core/session/edits/patterns.h"
 #include "core/session/edits/rhythm.h"
+#include "core/session/edits/sections.h"
 #include "core/session/edits/sounds.h"
 #include "core/session/edits/split.h"
 #include "core/session/edits/taught.h"
 #include "core/session/edits/track.h"
 #include "core/session/edits/values.h"
+#include "core/session/versions.h"
 #include "tests/reference/random_session.h"
 
 namespace heft::reference {
@@ -32,7 +35,9 @@ class RandomEdits {
   Edit next(const Session& s) {
     const Part& part = s.parts[below(s.parts.size())];
     const Duck& duck = s.ducks[below(s.ducks.size())];
-    switch (below(6)) {
+    switch (below(7)) {
+      case 6:
+        return along(s, part, duck);
       case 0:
         return events(s, part);
       case 1:
@@ -320,6 +325,41 @@ class RandomEdits {
         return setPolarity(p, below(2));
       default:
         return duckBy(s, number());
+    }
+  }
+  // What moves along the track, or is chosen by section.
+  Edit along(const Session& s, const Part& p, const Duck& d) {
+    const Owner layer{p.id, someLayer(p)}, duck{.duck = d.id};
+    const AutomationOf some[] = {
+        {{p.id}, "level_db"},         {layer, "semitones"},         {layer, "level_db"},
+        {layer, "built_kick.length"}, {duck, "curve.depth_db"},     {duck, "amount"},
+        {{}, "ducking.amount"},       {{}, "backing.level_db"},     {{p.id}, "contour.release"},
+        {layer, "shape.start_ms"},    {{.processor = 1}, "no.such"}};
+    const AutomationOf of = some[below(std::size(some))];
+    const int section = s.sections.empty() ? 1 : s.sections[below(s.sections.size())].id;
+    switch (below(11)) {
+      case 0:
+        return addSection(hostileName(random_()), at(), at() + number());
+      case 1:
+        return muteInSection(section, p.id, below(2));
+      case 2:
+        return versionInSection(section, p.id, versionName(p, below(4)));
+      case 3:
+        return duckAmountInSection(section, d.id, number());
+      case 4:
+        return moveAutomationPoint(of, below(3), number(), number());
+      case 5:
+        return removeAutomationPoint(of, below(3));
+      case 6:
+        return bendAutomation(of, below(3), number());
+      case 7:
+        return setAutomationOver(of, at(), at() + number(), number());
+      case 8:
+        return insertAutomation(of, {{at(), number()}, {at(), number(), number()}});
+      case 9:
+        return below(3) ? switchAutomation(of, below(2)) : removeAutomation(of);
+      default:
+        return placeAutomationPoint(of, at(), number());
     }
   }
   // Any value by its key, as a field, the wheel or a controller sets it.

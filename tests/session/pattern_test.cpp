@@ -8,6 +8,7 @@
 #include "core/session/midi_pattern.h"
 #include "core/session/pattern_range.h"
 #include "core/session/take.h"
+#include "core/session/thinned.h"
 #include "core/session/versions.h"
 #include "tests/reference/signals.h"
 
@@ -120,7 +121,7 @@ TEST(PitchWheels, KeepTheirShapeInFewPoints) {
   whole.wheel = dense, part.wheel = few;
   for (double q = 0.0; q <= 4.0; q += 0.001)
     ASSERT_NEAR(wheelValue(part, q), wheelValue(whole, q), 0.0021) << q;
-  EXPECT_EQ(thinned({{0, 0}, {1, 0.5}, {2, 1}, {3, 1}}, 1e-6),
+  EXPECT_EQ(thinned(std::vector<WheelPoint>{{0, 0}, {1, 0.5}, {2, 1}, {3, 1}}, 1e-6),
             (std::vector<WheelPoint>{{0, 0}, {2, 1}, {3, 1}}));
 }
 

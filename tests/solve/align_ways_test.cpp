@@ -14,6 +14,8 @@
 namespace heft {
 namespace {
 
+using namespace reference;
+
 Study pairOf(const Session& s, const Assets& assets) {
   StepCache cold;
   const auto stems = render(s, assets, cold);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/render/lanes/automation_lanes.h"
 #include "core/render/lanes/lane_chain.h"
 #include "core/render/lanes/lane_steps.h"
 #include "core/render/lanes/place.h"
@@ -206,13 +207,42 @@ std::vector<double> ResolvedDuck::triggersFrames() const {
   return out;
 }
 
-Signal partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+Signal partLane(const Session& s, const Part& part, const SoundSteps& steps, StepCache& cache,
                 const std::stop_token& stop, const LaneFades& fades) {
-  Signal out = placedLane(part, track, steps, cache, stop, fades);
+  Signal out = placedLane(s, part, steps, cache, stop, fades);
   if (stop.stop_requested()) return out;
-  if (part.finishOver == FinishOver::Lane)
-    out = chainedLane(out, steps.ready(part.finish), eventFrames(part, track), track.sampleRate, cache);
-  return levelled(out, part.levelDb, cache);
+  if (part.finishOver == FinishOver::Lane) {
+    Session bare;
+    bare.track = s.track, bare.parts = {part};
+    bare.parts[0].hits.clear(), bare.parts[0].notes.clear();
+    const auto frames = eventFrames(part, s.track);
+    const Signal placed = out;
+    out = alongTrack(bare, chainAutomation(s, bare, part.id), cache, [&](const Session& state) {
+      return chainedLane(placed, steps.ready(state.parts[0].finish), frames, s.track.sampleRate, cache);
+    });
+  }
+  Owner owner;
+  owner.part = part.id;
+  const Automation* level = heardAutomation(s, owner, "level_db");
+  return level ? levelAlong(out, *level, s.track, cache) : levelled(out, part.levelDb, cache);
+}
+
+// The gain before its amount.
+static Signal movementOf(const ResolvedDuck& duck, const Duck& set, const Signal& target, double rate,
+                         StepCache& cache) {
+  const Span span = target.span();
+  const bool envelope = set.source.kind == TriggerKind::Midi || set.source.kind == TriggerKind::Drawn;
+  switch (duck.movement) {
+    case Movement::Curve:
+      return gainLane(duck.dip, duck.triggers, rate, span, cache);
+    case Movement::Static:
+      return gainAtRest(span, cache, static_cast<float>(gainAtDepth(duck.dip.depthDb)));
+    case Movement::Follower:
+      return followedGain(set.follower, duck.heard, rate, cache);
+    case Movement::Mirror:
+      return mirroredGain(set.mirror, duck.heard, envelope, target, rate, cache);
+  }
+  return gainAtRest(span, cache);
 }
 
 std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& follower, double rate,
@@ -230,8 +260,9 @@ std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& fol
 
 ResolvedDuck resolveDuck(const Duck& duck, const Session& s, const DuckSources& from) {
   ResolvedDuck out;
-  out.id = duck.id, out.acts = duck.acts(), out.movement = duck.movement;
-  out.dip = resolvedDip(duck, s.track.tempoBpm, tailMsOf(duck, s, from.steps));
+  out.id = duck.id, out.acts = actsAnywhere(s, duck), out.movement = duck.movement;
+  out.sourceTailMs = tailMsOf(duck, s, from.steps);
+  out.dip = resolvedDip(duck, s.track.tempoBpm, out.sourceTailMs);
   resolveBand(out, duck, s, from.steps);
   findHitsOf(out, duck, s, from);
   if (!out.acts) return out;
@@ -244,27 +275,17 @@ ResolvedDuck resolveDuck(const Duck& duck, const Session& s, const DuckSources& 
   return out;
 }
 
-Signal gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Signal& target,
-              double rate, StepCache& cache) {
-  const Span span = target.span();
-  Signal out;
-  const bool envelope = set.source.kind == TriggerKind::Midi || set.source.kind == TriggerKind::Drawn;
-  if (!duck.acts) return gainAtRest(span, cache);
-  switch (duck.movement) {
-    case Movement::Curve:
-      out = gainLane(duck.dip, duck.triggers, rate, span, cache);
-      break;
-    case Movement::Static:
-      out = gainAtRest(span, cache, static_cast<float>(gainAtDepth(duck.dip.depthDb)));
-      break;
-    case Movement::Follower:
-      out = followedGain(set.follower, duck.heard, rate, cache);
-      break;
-    case Movement::Mirror:
-      out = mirroredGain(set.mirror, duck.heard, envelope, target, rate, cache);
-      break;
-  }
-  return gainAtAmount(out, set.amount * all.amount, cache);
+Signal gainOf(const ResolvedDuck& duck, const Duck& set, const Session& s, const Signal& target,
+              StepCache& cache) {
+  if (!duck.acts) return gainAtRest(target.span(), cache);
+  Session bare;
+  bare.track = s.track, bare.ducks = {set};
+  const Signal out = alongTrack(bare, movementAutomation(s, bare, set.id), cache, [&](const Session& state) {
+    ResolvedDuck there = duck;
+    there.dip = resolvedDip(state.ducks[0], s.track.tempoBpm, duck.sourceTailMs);
+    return movementOf(there, state.ducks[0], target, s.track.sampleRate, cache);
+  });
+  return gainAtAmounts(out, amountsAlong(s, set), cache);
 }
 
 }  // namespace heft

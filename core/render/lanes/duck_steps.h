@@ -29,10 +29,11 @@ struct ResolvedDuck {
   bool acts = false;
   Movement movement = Movement::Curve;
   DrawnDip dip;
-  std::vector<Trigger> triggers;               ///< ascending; none where it is off
-  std::vector<LaneHit> hits;                   ///< triggering ones and near misses
-  std::shared_ptr<const HitSearch> search;     ///< of an audio file
-  std::shared_ptr<const HitSpectra> spectra;   ///< of the same, corrected by hand
+  std::optional<double> sourceTailMs;         ///< length of the trigger's sound, for a curve that lasts as long
+  std::vector<Trigger> triggers;              ///< ascending; none where it is off
+  std::vector<LaneHit> hits;                  ///< triggering ones and near misses
+  std::shared_ptr<const HitSearch> search;    ///< of an audio file
+  std::shared_ptr<const HitSpectra> spectra;  ///< of the same, corrected by hand
   double soundSeconds = 0.0, soundRate = 0.0;  ///< of that file
   double levelFromSeconds = 0.0;               ///< position in that file at the loop's start
   std::optional<double> repeatFrames;          ///< after which the file repeats
@@ -60,9 +61,9 @@ std::shared_ptr<const HitSearch> hitSearch(const LoadedSound& sound, const Detec
 /// and solo of the source's layers. Silence, a removed part or a missing sound gives no triggers.
 ResolvedDuck resolveDuck(const Duck& duck, const Session& session, const DuckSources& from);
 
-/// Its gain; `target`: the lane it ducks, for a mirror.
-Signal gainOf(const ResolvedDuck& duck, const Duck& set, const DuckingBus& all, const Signal& target,
-              double rate, StepCache& cache);
+/// Its gain, automated values included; `target`: the lane it ducks, for a mirror.
+Signal gainOf(const ResolvedDuck& duck, const Duck& set, const Session& session, const Signal& target,
+              StepCache& cache);
 
 /// The threshold at which a follower ducks by `takesDb` at the loudest moment of its sidechain; empty for
 /// silence. Cost: some fourteen passes over the loop, 20 ms a bar: run it aside.
@@ -70,7 +71,7 @@ std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& fol
                                    double takesDb);
 
 /// A part over the loop: placed, handed over, finished where that runs over the lane, at its level.
-Signal partLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+Signal partLane(const Session& session, const Part& part, const SoundSteps& steps, StepCache& cache,
                 const std::stop_token& stop, const LaneFades& fades = {});
 
 }  // namespace heft

@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "core/render/cache/at_once.h"
+#include "core/render/lanes/automation_lanes.h"
 #include "core/render/lanes/file_lane.h"
 #include "core/render/lanes/lane_blocks.h"
 #include "core/render/lanes/lane_chain.h"
@@ -134,12 +135,22 @@ Keyed handedOver(const Keyed& from, std::optional<int64_t> outFrom, const HandOv
   return {made, key};
 }
 
-std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                              const std::stop_token& stop, const LaneFades& fades) {
+// The part as it is at the start of each event.
+template <class Event>
+std::vector<const Part*> partsAt(PartMoments& moments, const std::vector<Event>& events) {
+  std::vector<const Part*> out;
+  for (const Event& e : events) out.push_back(&moments.at(e.startQuarters));
+  return out;
+}
+
+std::vector<Placed> placeHits(const Part& part, const Track& track, PartMoments& moments,
+                              const SoundSteps& steps, StepCache& cache, const std::stop_token& stop,
+                              const LaneFades& fades) {
   std::vector<Placed> out;
   const auto hits = hitsInLoop(part, track);
+  const auto there = partsAt(moments, hits);
   const auto sounds = madeAtOnce(hits.size(), cache, stop, [&](size_t i) {
-    return steps.kickHit(part, track, {hits[i].velocity, hits[i].without});
+    return steps.kickHit(*there[i], track, {hits[i].velocity, hits[i].without});
   });
   for (size_t i = 0; i < hits.size() && !stop.stop_requested(); ++i) {
     const HitSound& hit = sounds[i];
@@ -161,10 +172,12 @@ std::vector<Placed> placeHits(const Part& part, const Track& track, const SoundS
   return out;
 }
 
-std::vector<Placed> placeNotes(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
-                               const std::stop_token& stop, const LaneFades& fades) {
+std::vector<Placed> placeNotes(const Part& part, const Track& track, PartMoments& moments,
+                               const SoundSteps& steps, StepCache& cache, const std::stop_token& stop,
+                               const LaneFades& fades) {
   std::vector<Placed> out;
   const auto phrases = phrasesOf(part, track);
+  const auto there = partsAt(moments, phrases);
   // The longest first, so that no thread starts one at the end.
   std::vector<size_t> order(phrases.size());
   std::iota(order.begin(), order.end(), size_t{0});
@@ -172,8 +185,9 @@ std::vector<Placed> placeNotes(const Part& part, const Track& track, const Sound
     return phrases[a].ask.phrase.seconds() > phrases[b].ask.phrase.seconds();
   });
   std::vector<Keyed> sounds(phrases.size());
-  const auto made = madeAtOnce(phrases.size(), cache, stop,
-                               [&](size_t i) { return steps.bassPhrase(part, track, phrases[order[i]].ask); });
+  const auto made = madeAtOnce(phrases.size(), cache, stop, [&](size_t i) {
+    return steps.bassPhrase(*there[order[i]], track, phrases[order[i]].ask);
+  });
   for (size_t i = 0; i < made.size(); ++i) sounds[order[i]] = made[i];
   for (size_t i = 0; i < phrases.size() && !stop.stop_requested(); ++i) {
     const Keyed& sound = sounds[i];
@@ -224,14 +238,16 @@ std::vector<double> eventFrames(const Part& part, const Track& track) {
   return out;
 }
 
-Signal placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+Signal placedLane(const Session& s, const Part& part, const SoundSteps& steps, StepCache& cache,
                   const std::stop_token& stop, const LaneFades& fades) {
+  const Track& track = s.track;
   Part bare;
   const bool overLane = part.finishOver == FinishOver::Lane && part.finish.works();
   if (overLane) bare = part, bare.finish = {};
   const Part& placed = overLane ? bare : part;
-  const auto sounds = part.playsNotes() ? placeNotes(placed, track, steps, cache, stop, fades)
-                                        : placeHits(placed, track, steps, cache, stop, fades);
+  PartMoments moments(s, placed);
+  const auto sounds = part.playsNotes() ? placeNotes(placed, track, moments, steps, cache, stop, fades)
+                                        : placeHits(placed, track, moments, steps, cache, stop, fades);
   return placedSignal(sounds, track.span(), cache);
 }
 
@@ -245,7 +261,9 @@ Signal songBacking(const Session& s, const SoundSteps& steps, const Span& span, 
   if (!sound) return out;
   Eq cut;
   if (b.lowCutHz) cut.lowCut = {true, *b.lowCutHz, 24};
-  return levelled(equalised(out, cut, s.track.sampleRate, cache), b.levelDb, cache);
+  out = equalised(out, cut, s.track.sampleRate, cache);
+  const Automation* level = heardAutomation(s, {}, "backing.level_db");
+  return level ? levelAlong(out, *level, s.track, cache) : levelled(out, b.levelDb, cache);
 }
 
 }  // namespace
@@ -255,9 +273,12 @@ Signal backingLane(const Session& s, const SoundSteps& steps, StepCache& cache) 
   if (s.track.song) return songBacking(s, steps, span, cache);
   std::vector<Placed> all;
   const Keyed source = s.backing.mute ? Keyed{} : steps.backing(s.backing, span.frames, cache);
+  const Automation* level = heardAutomation(s, {}, "backing.level_db");
+  const double levelDb = level ? 0.0 : s.backing.levelDb;
   if (source.sound && source.sound->frames() > 0)
-    all.push_back({source.sound, source.key, 0, static_cast<float>(amplitudeFromDb(s.backing.levelDb))});
-  return placedSignal(std::move(all), span, cache);
+    all.push_back({source.sound, source.key, 0, static_cast<float>(amplitudeFromDb(levelDb))});
+  const Signal out = placedSignal(std::move(all), span, cache);
+  return level ? levelAlong(out, *level, s.track, cache) : out;
 }
 
 }  // namespace heft

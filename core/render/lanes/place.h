@@ -24,8 +24,9 @@ std::vector<StrikeEvent> strikeEvents(const Part& part, const Track& track);
 std::vector<double> eventFrames(const Part& part, const Track& track);
 
 /// The part's hits or notes over the loop, tails wrapped; its finish is applied to each where it is held to
-/// hits. `fades`: their hand-over.
-Signal placedLane(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache,
+/// hits. `fades`: their hand-over. Each sounds as its section and the session's automation have it at its
+/// start.
+Signal placedLane(const Session& session, const Part& part, const SoundSteps& steps, StepCache& cache,
                   const std::stop_token& stop, const LaneFades& fades = {});
 
 /// The backing over the loop at its level; silence where it is muted or missing.

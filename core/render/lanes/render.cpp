@@ -4,6 +4,7 @@
 #include <set>
 
 #include "core/render/cache/at_once.h"
+#include "core/render/lanes/automation_lanes.h"
 #include "core/render/lanes/lane_chain.h"
 #include "core/render/lanes/lane_steps.h"
 #include "core/render/lanes/place.h"
@@ -24,11 +25,11 @@ Signal layerDucked(const Signal& heard, const Lane& lane, const Part& part, cons
   const double rate = s.track.sampleRate;
   const Session rest = without(s, part.id, duck.target.layer);
   const Signal others =
-      partLane(*rest.part(part.id), s.track, from.steps, from.cache, from.stop, fadesOf(s, part));
+      partLane(rest, *rest.part(part.id), from.steps, from.cache, from.stop, fadesOf(s, part));
   if (from.stop.stop_requested()) return heard;
   const Signal stood = differenceOf(lane.placed, others, from.cache),
                alone = movedStem(stood, part.align, rate, from.cache);
-  resolved.gain = gainOf(resolved, duck, s.ducking, alone, rate, from.cache);
+  resolved.gain = gainOf(resolved, duck, s, alone, from.cache);
   const Signal ducked =
       duckedLane(alone, stood, part.align, {{resolved.gain, resolved.band}}, s.ducking.meet, rate, from.cache);
   return withInstead(heard, alone, ducked, from.cache);
@@ -54,7 +55,7 @@ void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const Du
     ResolvedDuck& duck = stems.ducks[d];
     if (!duck.acts || s.ducks[d].target.kind != DuckTargetKind::Part || s.ducks[d].target.part != part.id)
       continue;
-    duck.gain = gainOf(duck, s.ducks[d], s.ducking, lane.heard, rate, cache);
+    duck.gain = gainOf(duck, s.ducks[d], s, lane.heard, cache);
     gains.push_back({duck.gain, duck.band});
     lane.gain = gainsTogether(lane.gain, duck.gain, s.ducking.meet, cache);
   }
@@ -70,7 +71,7 @@ void hearBacking(const Session& s, Stems& stems, const SoundSteps& steps, StepCa
   for (size_t d = 0; d < s.ducks.size(); ++d) {
     ResolvedDuck& duck = stems.ducks[d];
     if (!duck.acts || s.ducks[d].target.kind != DuckTargetKind::Backing) continue;
-    duck.gain = gainOf(duck, s.ducks[d], s.ducking, stems.backing, stems.sampleRate, cache);
+    duck.gain = gainOf(duck, s.ducks[d], s, stems.backing, cache);
     gains.push_back({duck.gain, duck.band});
     stems.backingGain = gainsTogether(stems.backingGain, duck.gain, s.ducking.meet, cache);
   }
@@ -83,6 +84,15 @@ Signal summed(const Stems& stems, StepCache& cache) {
   for (const Lane& lane : stems.lanes) all.push_back(&lane.heard);
   all.push_back(&stems.backing);
   return sumOf(all, cache);
+}
+
+Signal finished(const Session& s, const Stems& stems, const SoundSteps& steps, StepCache& cache) {
+  const Signal sum = summed(stems, cache);
+  Session bare;
+  bare.track = s.track, bare.sum = s.sum;
+  return alongTrack(bare, chainAutomation(s, bare, {}), cache, [&](const Session& state) {
+    return chainedLane(sum, steps.ready(state.sum.finish), stems.hitFrames(), stems.sampleRate, cache);
+  });
 }
 
 // Every block of every lane, so that whoever reads a loop does not wait.
@@ -137,6 +147,7 @@ double stretchedSeconds(const Session& s, const Assets& assets) {
 }
 
 Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, std::stop_token stop) {
+  if (mutesBySection(s)) return render(asPlayed(s), assets, cache, stop);
   if (const double seconds = stretchedSeconds(s, assets); seconds > kMostStretchedSeconds)
     return badUsage("the layers that keep their length would stretch " + formatNumber(seconds, 0) +
                     " s of sound, " + formatNumber(kMostStretchedSeconds, 0) +
@@ -150,7 +161,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
     if (stop.stop_requested()) return cancelled();
   }
   auto placed = madeAtOnce(s.parts.size(), cache, stop, [&](size_t i) {
-    return partLane(s.parts[i], s.track, steps, cache, stop, fadesOf(s, s.parts[i]));
+    return partLane(s, s.parts[i], steps, cache, stop, fadesOf(s, s.parts[i]));
   });
   if (stop.stop_requested()) return cancelled();
   for (size_t i = 0; i < s.parts.size(); ++i) {
@@ -166,7 +177,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, s
   hearBacking(s, out, steps, cache);
   if (stop.stop_requested()) return cancelled();
   out.sumChain = steps.ready(s.sum.finish);
-  out.sum = chainedLane(summed(out, cache), out.sumChain, out.hitFrames(), out.sampleRate, cache);
+  out.sum = finished(s, out, steps, cache);
   if (!out.span.wraps) return out;
   makeAll(out, cache, stop);
   if (stop.stop_requested()) return cancelled();
@@ -190,6 +201,9 @@ Session withoutMoves(Session session, MovesOf of) {
     }
   }
   if (leaves(MovesOf::Sounds)) session.sum.finish = {};
+  // Automation of layers would set again what was left out.
+  if (leaves(MovesOf::Sounds) || leaves(MovesOf::Tune))
+    std::erase_if(session.automation, [](const Automation& a) { return a.owner.layer.has_value(); });
   if (leaves(MovesOf::Duck))
     for (Duck& duck : session.ducks) duck.on = false;
   return session;

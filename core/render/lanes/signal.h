@@ -59,7 +59,8 @@ class Signal {
   size_t blockSize(size_t b) const { return std::min(kBlockFrames, span_.frames - b * kBlockFrames); }
   void push(std::shared_ptr<const Block> block, const StepKey& key);
   std::shared_ptr<const Block> hold(size_t b) const;  ///< keeps the block in memory as long as the pointer
-  /// In memory as long as the signal is: of short ones (keepsBlocks()). A long one is read by hold() and read().
+  /// In memory as long as the signal is: of short ones (keepsBlocks()). A long one is read by hold() and
+  /// read().
   const Block& block(size_t b) const {
     const Block* known = kept(b);
     return known ? *known : *hold(b);

@@ -208,7 +208,7 @@ LoopLine takenOf(const Session& s, const Part& part, const SoundSteps& steps, St
     lines.addAll(starts, stop, [&](size_t i, int64_t at, int64_t next) { lines.addHit(hits[i], at, next); });
   }
   if (takes(lane)) {
-    const Signal placed = placedLane(part, s.track, steps, cache, stop, fadesOf(s, part));
+    const Signal placed = placedLane(s, part, steps, cache, stop, fadesOf(s, part));
     if (stop.stop_requested()) return out;
     lines.ofFinish = takenOver(placed, lane, eventFrames(part, s.track), lines.rate, cache).steps;
   }

@@ -140,8 +140,7 @@ Signal heardOf(const DuckSource& source, const ResolvedDuck& duck, const Session
     case TriggerKind::Part: {
       const Part* part = s.part(source.part);
       if (!part) break;
-      return bandOnly(partLane(unmuted(*part), s.track, from.steps, from.cache, from.stop), source, rate,
-                      from.cache);
+      return bandOnly(partLane(s, unmuted(*part), from.steps, from.cache, from.stop), source, rate, from.cache);
     }
     case TriggerKind::Audio:
       return hitsOnly(bandOnly(triggerFile(source, duck.repeatFrames, s.track, from), source, rate, from.cache),

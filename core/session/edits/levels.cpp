@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/session/edits/automation.h"
 #include "core/session/value_at.h"
 #include "core/theory/text.h"
 
@@ -88,9 +89,9 @@ Edit moveLevels(const LaneLevels& levels) {
               const Part* part = lane.part ? s.part(*lane.part) : nullptr;
               if (lane.part && !part) continue;
               if (part)
-                putValue(s, {.part = part->id}, "level_db", part->levelDb + lane.byDb);
+                putAlong(s, {.part = part->id}, "level_db", part->levelDb + lane.byDb);
               else
-                putValue(s, {}, "backing.level_db", s.backing.levelDb + lane.byDb);
+                putAlong(s, {}, "backing.level_db", s.backing.levelDb + lane.byDb);
             }
           }};
 }

@@ -110,9 +110,7 @@ Edit duplicatePart(const Part& part, int id) {
 }
 
 Edit setPartLevel(const Part& part, double levelDb, const std::string& mergeKey) {
-  return onPart(
-      "set " + partWord(part) + " level", part.id,
-      [levelDb](Part& p) { p.levelDb = rangeOf<Part>("level_db").held(levelDb); }, mergeKey);
+  return putValue("set " + partWord(part) + " level", {.part = part.id}, "level_db", levelDb, mergeKey);
 }
 
 Edit setPlays(const Part& part, Plays plays) {
@@ -266,8 +264,16 @@ Edit dropVersion(const Part& part, size_t i) {
 }
 
 Edit nameVersion(const Part& part, size_t i, const std::string& name) {
-  return onPart("name " + partWord(part) + " version", part.id,
-                [i, name](Part& p) { renameVersion(p, i, name); });
+  return {"name " + partWord(part) + " version", [id = part.id, i, name](Session& s) {
+            Part* p = s.part(id);
+            if (!p) return;
+            const std::string before = versionName(*p, i);
+            renameVersion(*p, i, name);
+            // Sections choose by name.
+            for (TrackSection& t : s.sections)
+              for (SectionPart& chosen : t.parts)
+                if (chosen.part == id && chosen.version == before) chosen.version = versionName(*p, i);
+          }};
 }
 
 std::vector<Hit> usualHits(const std::string& name, const Track& track) {

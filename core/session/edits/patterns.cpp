@@ -8,6 +8,7 @@
 #include "core/session/pattern.h"
 #include "core/session/pattern_range.h"
 #include "core/session/take.h"
+#include "core/session/thinned.h"
 #include "core/theory/text.h"
 
 namespace heft {

@@ -30,7 +30,8 @@ void makeRoomFor(std::vector<TrackSection>& sections, double from, double to) {
     else if (t.fromQuarters < to)
       t.fromQuarters = to;
   }
-  std::erase_if(sections, [](const TrackSection& t) { return t.toQuarters - t.fromQuarters < kShortestSection; });
+  std::erase_if(sections,
+                [](const TrackSection& t) { return t.toQuarters - t.fromQuarters < kShortestSection; });
 }
 
 }  // namespace

@@ -1,5 +1,7 @@
 #include "core/session/edits/values.h"
 
+#include "core/session/edits/automation.h"
+
 namespace heft {
 namespace {
 
@@ -16,7 +18,7 @@ Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut
   return {name,
           [owner, values = std::move(values)](Session& s) {
             const bool waits = isWaiting(s, owner);
-            for (const ValuePut& v : values) putValue(s, owner, v.key, v.value);
+            for (const ValuePut& v : values) putAlong(s, owner, v.key, v.value);
             // A newly added processor turns on with its first value.
             if (waits && !isWaiting(s, owner)) chainOf(s, owner)->find(*owner.processor)->switchOn(true);
           },

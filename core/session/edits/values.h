@@ -14,7 +14,8 @@ struct ValuePut {
   Value value;
 };
 
-/// Sets the values in order; skips missing ones and those of another kind.
+/// Sets the values in order; skips missing ones and those of another kind. The automation of a value moves with
+/// it (putAlong()).
 Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut> values,
                const std::string& mergeKey = {});
 Edit putValue(const std::string& name, const Owner& owner, const std::string& key, const Value& value,
