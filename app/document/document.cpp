@@ -82,9 +82,11 @@ Document::~Document() {
 void Document::edit(const Edit& edit) {
   Session next = edit.applied(session());
   if (next == session()) return;
+  if (edit.turned) Q_EMIT turning(*edit.turned);
   history_.apply(edit.name, std::move(next), edit.mergeKey);
   dropForgottenSounds();
   submit();
+  if (edit.turned) Q_EMIT turned(*edit.turned);
 }
 
 // Sounds can be minutes long: drops those that no undo needs, unless they are being auditioned.

@@ -172,9 +172,11 @@ class Document : public QObject {
   }
 
  Q_SIGNALS:
-  void replaced();       ///< by another session
-  void changed();        ///< the session
-  void openElsewhere();  ///< another window has the opened folder open
+  void replaced();                               ///< by another session
+  void turning(const heft::TurnedValue& value);  ///< an edit is about to set one value
+  void turned(const heft::TurnedValue& value);   ///< and has
+  void changed();                                ///< the session
+  void openElsewhere();                          ///< another window has the opened folder open
   void changedOnDisk();  ///< nothing was saved: another program changed the session's folder
   void heardChanged();
   void heardWanted();                       ///< the auditioned edit is kept

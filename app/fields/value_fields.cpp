@@ -201,7 +201,10 @@ FieldSpec fieldOf(Document& document, const OwnerNow& owner, const FieldWords& w
   f.turnedBy = [hand] {
     const auto whose = hand.owner();
     const Taught* by = whose ? teacherOf(hand.document->session(), *whose, hand.words.key) : nullptr;
-    return by ? QString::fromStdString(controlName(by->by)) : QString();
+    QStringList out;
+    if (by) out << QString::fromStdString(controlName(by->by));
+    if (whose && heardAutomation(hand.document->session(), *whose, hand.words.key)) out << "automation";
+    return out.join(" and ");
   };
   if (hand.canBeOut())
     f.without = [hand, called = nameWithout(words.withoutName.isEmpty() ? words.caption : words.withoutName)] {

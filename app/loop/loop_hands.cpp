@@ -70,6 +70,8 @@ void LoopStrip::mousePressEvent(QMouseEvent* event) {
   const double quarters = timeAxis().value(at.x());
   cursor_ = snapped(quarters, false);
   if (row.of == Of::Part && wheelPart_ == row.part) return pressWheel(at);
+  if (const auto box = penBox(); box && box->contains(at))
+    return penHeld_ = true, pen_.press(*event, *box, timeAxis()), update();
   pressX_ = at.x(), gripY_ = at.y();
   if (pressMark(row, quarters, event->modifiers())) return;
   if (row.of == Of::Sum) chooseHitBefore(quarters);
@@ -85,6 +87,7 @@ void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
   const QPointF at = event->position();
   const double quarters = timeAxis().value(at.x());
   const bool free = isFree(event->modifiers());
+  if (const auto box = penBox(); box && penHeld_) return pen_.move(*event, *box, timeAxis()), update();
   if (grip_ == Grip::Velocity) return dragVelocity(at.y());
   if (grip_ == Grip::Dive) return dragDive(at);
   if (grip_ == Grip::Wheel || grip_ == Grip::NewWheel) {
@@ -110,6 +113,7 @@ void LoopStrip::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void LoopStrip::mouseReleaseEvent(QMouseEvent*) {
+  if (std::exchange(penHeld_, false)) return pen_.release(), update();
   const double pressed = timeAxis().value(pressX_);
   if (grip_ == Grip::Hit && !dragged_ && wasChosen_ && hit_) {
     document_.edit(removeHit(hand(), hit_->at));

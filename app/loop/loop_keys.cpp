@@ -58,6 +58,7 @@ void LoopStrip::changeAtCursor(int key, bool shift) {
 void LoopStrip::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const bool shift = event->modifiers() & Qt::ShiftModifier, control = event->modifiers() & Qt::ControlModifier;
+  if (pen_.isDrawing() && pen_.key(*event, cursor_)) return event->accept(), update();
   if (keyOnMarked(event)) return event->accept();
   const Note* here = noteAt(hand(), cursor_ + 1e-6);
   if (key == Qt::Key_Left || key == Qt::Key_Right) {

@@ -13,12 +13,14 @@ namespace heft::app {
 
 void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
   if (wheelPart_) return showWheel(false);
+  if (pen_.isDrawing()) return layPen();
   const double quarters = timeAxis().value(event->pos().x());
   const Part* part = partOf(rowAt(event->pos()));
   if (part) handPart_ = part->id;
   const Note* note = part && event->pos().x() >= kHead ? noteAt(*part, quarters) : nullptr;
   const bool onMarked = marked_ && marked_->holds(quarters);
-  note && !onMarked ? noteMenu(*part, *note, event->globalPos()) : patternMenu(event->globalPos(), quarters);
+  note && !onMarked ? noteMenu(*part, *note, event->globalPos())
+                    : patternMenu(event->globalPos(), quarters, rowAt(event->pos()));
 }
 
 // Makes an edit on request, for the part and the note of that moment.
@@ -51,10 +53,12 @@ void LoopStrip::noteMenu(const Part& part, const Note& n, const QPoint& at) {
 }
 
 // Moves over whole patterns.
-void LoopStrip::patternMenu(const QPoint& at, double quarters) {
+void LoopStrip::patternMenu(const QPoint& at, double quarters, const Row& row) {
   QMenu menu(this);
   menu.setObjectName("Pattern menu");
   addMarkedActions(menu, quarters);
+  addAutomationActions(menu, row);
+  menu.addSeparator();
   auto add = [&](const QString& words, const Edit& edit) {
     connect(menu.addAction(words), &QAction::triggered, this, [this, edit] { document_.edit(edit); });
   };

@@ -180,7 +180,7 @@ void LoopStrip::drawVelocities(QPainter& p, const Part& part) const {
       if (!x.holds(e.startQuarters)) continue;
       const double px = std::round(x.pixel(e.startQuarters)) + 1.0;
       p.fillRect(QRectF(px, box.bottom() - box.height() * e.velocity, 2, box.height() * e.velocity),
-                 colourOf(part));
+                 session().mutedAt(part.id, e.startQuarters) ? t.rule : colourOf(part));
       if (hits && hit_ == Chosen{part.id, e.startQuarters}) {
         p.setPen(QPen(t.ink, 1.0));
         p.drawRect(QRectF(px - 2.5, box.top() - 1.5, 7, box.height() + 3));
@@ -390,6 +390,7 @@ void LoopStrip::drawLanes(QPainter& p) const {
   }
   if (s && !session().backing.asset.empty())
     drawGain(p, boxOf(Row{Of::Backing}), s->backingGain, {DuckTargetKind::Backing, 0, 0});
+  drawAutomation(p);
   drawHeads(p);
   for (const RowArea& a : rows())
     if (transport_.isPlaying() && a.row.of != Of::Ruler && a.row.of != Of::Sum) drawMeter(p, a);

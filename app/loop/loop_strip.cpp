@@ -21,7 +21,8 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
       document_(document),
       transport_(transport),
       selection_(selection),
-      meters_(document, transport) {
+      meters_(document, transport),
+      pen_(document) {
   setObjectName("Loop strip");
   setProperty(kAccessibleRole, QAccessible::List);  // before its name, because screen readers read it at once
   setAccessibleName("Loop strip");
@@ -44,8 +45,10 @@ LoopStrip::LoopStrip(Document& document, Transport& transport, Selection& select
   connect(&document_, &Document::waved, this, &LoopStrip::readPeaks);
   connect(&document_, &Document::replaced, this, [this] {
     viewStart_ = viewQuarters_ = cursor_ = 0.0, handPart_ = session().kick().id, wasLong_ = false;
-    note_.reset(), hit_.reset(), wheelPart_.reset(), mark({});
+    note_.reset(), hit_.reset(), wheelPart_.reset(), mark({}), pen_.lay();
   });
+  pen_.setStretches([this](double quarters) { return stretchAt(quarters); });
+  connect(&document_, &Document::changed, this, [this] { pen_.follow(); });
   for (auto signal : {&Document::changed, &Document::rendered, &Document::waved, &Document::studied})
     connect(&document_, signal, this, qOverload<>(&QWidget::update));
   connect(&transport_, &Transport::moved, this, &LoopStrip::followPlayhead);

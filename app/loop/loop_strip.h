@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "app/desk/selection.h"
+#include "app/loop/automation_pen.h"
 #include "app/loop/lane_meters.h"
 #include "app/pictures/axis.h"
 #include "app/play/transport.h"
@@ -70,6 +71,13 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void showWheel(bool shown);
   /// Sets which layer of a part is selected: Ctrl and a click make it rest or play at a hit.
   void setChosenLayer(std::function<std::optional<int>(int part)> chosen) { chosenLayer_ = std::move(chosen); }
+
+  /// Draws a value's automation over its lane, until Esc or a right-click.
+  void drawAutomationOf(const AutomationOf& of);
+  const AutomationPen& pen() const { return pen_; }
+  /// Where the pen draws; nothing while it does not.
+  std::optional<QRectF> penBox() const;
+  QPointF penPoint(size_t index) const { return pen_.pointAt(index, penBox().value_or(QRectF()), timeAxis()); }
 
   /// The part whose lane has the focus.
   const Part& hand() const;
@@ -193,6 +201,12 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   void pressWheel(const QPointF& at);
   void dragWheel(const QPointF& at);
 
+  // Automation (loop_automation.cpp).
+  void layPen();
+  std::pair<double, double> stretchAt(double quarters) const;
+  void drawAutomation(QPainter& p) const;
+  void addAutomationActions(QMenu& menu, const Row& row);
+
   // A selected range of the pattern (loop_marked.cpp).
   void markTo(double quarters, bool free);
   void mark(std::optional<PatternRange> range);
@@ -206,7 +220,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   bool pressMark(const Row& row, double quarters, Qt::KeyboardModifiers modifiers);
 
   // Menus (loop_menus.cpp), hands and keys (loop_hands.cpp, loop_keys.cpp).
-  void patternMenu(const QPoint& at, double quarters);
+  void patternMenu(const QPoint& at, double quarters, const Row& row);
   void addWheelActions(QMenu& menu);
   void addRhythmActions(QMenu& menu);
   void noteMenu(const Part& part, const Note& note, const QPoint& at);
@@ -227,6 +241,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   std::map<LoopRow, LanePeak> peaks_;  ///< of audible lanes, as drawn
   uint64_t variations_ = 0;            ///< number of variations so far: the seed of the next
   LaneMeters meters_;
+  AutomationPen pen_;
   QScrollBar* scroll_ = nullptr;                      ///< of the lanes
   ValueField* output_ = nullptr;                      ///< Monitor level, at the sum's head
   std::map<int, ValueField*> levels_;                 ///< at the heads, by part id or kBackingLane
@@ -237,6 +252,7 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   std::optional<int> wheelPart_;      ///< whose wheel is drawn
   std::optional<double> wheelPoint_;  ///< quarters of the dragged point
   double gripY_ = 0.0, gripVelocity_ = 0.0;
+  bool penHeld_ = false;                     ///< the pen has the mouse
   bool wasChosen_ = false;                   ///< before the press
   int gripMidi_ = 33;                        ///< of the dragged note at the start of the drag
   bool dragged_ = false;                     ///< whether it has been moved
@@ -259,5 +275,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
   };
   std::optional<MoveBase> moveBase_;
 };
+
+/// "Kick, 808 Thick, Drive: Amount".
+QString automationWords(const Session& session, const AutomationOf& of);
 
 }  // namespace heft::app

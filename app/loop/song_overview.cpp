@@ -137,8 +137,9 @@ void SongOverview::drawSections(QPainter& p) const {
     const double from = std::round(x.pixel(s.fromQuarters)) + 0.5,
                  to = std::round(x.pixel(std::min(s.toQuarters, track().loopQuarters()))) - 0.5;
     p.setFont(axisFont(&s == now));
-    const QString name = p.fontMetrics().elidedText(QString::fromStdString(s.name), Qt::ElideRight,
-                                                    static_cast<int>(to - from) - 20);
+    const QString choices = QString::fromStdString(choicesOf(session(), s));
+    const QString whole = QString::fromStdString(s.name) + (choices.isEmpty() ? "" : ": " + choices);
+    const QString name = p.fontMetrics().elidedText(whole, Qt::ElideRight, static_cast<int>(to - from) - 20);
     const double half = name.isEmpty() ? 0.0 : 0.5 * p.fontMetrics().horizontalAdvance(name) + 5.0;
     const double middle = 0.5 * (from + to);
     p.setPen(QPen(t.ink, 1.0));
@@ -188,6 +189,7 @@ void SongOverview::drawHits(QPainter& p) const {
   p.setPen(QPen(theme().kick, 1.0));
   double last = -1.0;
   for (const Hit& hit : session().kick().hits) {
+    if (session().mutedAt(session().kick().id, hit.startQuarters)) continue;
     if (hit.startQuarters >= track().loopQuarters()) break;
     const double px = std::floor(x.pixel(hit.startQuarters)) + 0.5;
     if (px < last + 2.0) continue;

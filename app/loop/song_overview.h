@@ -58,6 +58,7 @@ class SongOverview : public QWidget, public AccessibleHolder {
   void setRegion(double a, double b);
   void rename(const TrackSection& section);
   void fillMenu(QMenu& menu, const TrackSection* section);
+  void fillChoices(QMenu& menu, const TrackSection& section);
   void refresh();
 
   void drawHead(QPainter& p) const;

@@ -8,9 +8,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/desk/duck_words.h"
 #include "app/loop/song_overview.h"
 #include "app/widgets/free_hand.h"
+#include "core/session/edits/automation.h"
 #include "core/session/edits/sections.h"
+#include "core/session/versions.h"
 
 namespace heft::app {
 namespace {
@@ -183,7 +186,40 @@ void SongOverview::fillMenu(QMenu& menu, const TrackSection* section) {
       connect(into->addAction(QString::fromStdString(other.name).replace("&", "&&")), &QAction::triggered, this,
               [this, s, id = other.id] { document_.edit(fillSection(s.id, id)); });
   into->setEnabled(!into->isEmpty());
+  fillChoices(menu, s);
   add("Remove section\tDelete", [this, s] { document_.edit(removeSection(s.id)); });
+}
+
+// What the section chooses: mute and version of each part, amount of each ducking.
+void SongOverview::fillChoices(QMenu& menu, const TrackSection& s) {
+  auto add = [this](QMenu* to, const QString& words, bool checked, const Edit& edit) {
+    QAction* action = to->addAction(QString(words).replace("&", "&&"));
+    action->setCheckable(true), action->setChecked(checked);
+    connect(action, &QAction::triggered, this, [this, edit] { document_.edit(edit); });
+  };
+  menu.addSeparator();
+  for (const Part& part : session().parts) {
+    const SectionPart chosen = s.ofPart(part.id);
+    QMenu* of = menu.addMenu(QString::fromStdString(part.title()).replace("&", "&&"));
+    add(of, "Mute here", chosen.mute, muteInSection(s.id, part.id, !chosen.mute));
+    if (versionCount(part) < 2) continue;
+    of->addSeparator();
+    add(of, "Present version", chosen.version.empty(), versionInSection(s.id, part.id, ""));
+    for (const PartVersion& version : part.versions.all)
+      add(of, QString::fromStdString(version.name), chosen.version == version.name,
+          versionInSection(s.id, part.id, version.name));
+  }
+  for (const Duck& duck : session().ducks) {
+    if (!duck.on) continue;
+    QMenu* of = menu.addMenu(
+        QString("Ducking of %1")
+            .arg(duck.name.empty() ? targetWords(session(), duck.target) : QString::fromStdString(duck.name))
+            .replace("&", "&&"));
+    for (const int percent : {100, 75, 50, 25, 0})
+      add(of, QString("%1 %").arg(percent), std::lround(100.0 * s.amountOf(duck.id)) == percent,
+          duckAmountInSection(s.id, duck.id, 0.01 * percent));
+  }
+  menu.addSeparator();
 }
 
 void SongOverview::contextMenuEvent(QContextMenuEvent* event) {

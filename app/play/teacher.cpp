@@ -86,6 +86,16 @@ void Teacher::teachFocused() {
   teach(field);
 }
 
+void Teacher::automateFocused() {
+  const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
+  const auto value = field && field->spec().turned ? field->spec().turned() : std::nullopt;
+  if (!value || !canBeAutomated(document_.session(), value->owner, value->key))
+    return document_.fail(
+        "Select a value first (click or Tab), then press Shift+F6: numbers and times of "
+        "sounds, processors and duckings, and levels, can be automated.");
+  Q_EMIT automationWanted({value->owner, value->key, value->name});
+}
+
 void Teacher::teach(const ValueField* field) {
   const auto value = field->spec().turned ? field->spec().turned() : std::nullopt;
   if (!value)
@@ -230,6 +240,10 @@ void Teacher::offer(ValueField* field, const QPoint& at) {
   if (const Taught* by = teacherOf(document_.session(), value->owner, value->key))
     connect(menu.addAction("Remove " + QString::fromStdString(controlName(by->by))), &QAction::triggered, this,
             [this, control = by->by] { document_.edit(forget(control)); });
+  if (canBeAutomated(document_.session(), value->owner, value->key))
+    connect(menu.addAction("Automate\tShift+F6"), &QAction::triggered, this, [this, value] {
+      Q_EMIT automationWanted({value->owner, value->key, value->name});
+    });
   if (field->spec().reset)
     connect(menu.addAction("Reset\tDelete"), &QAction::triggered, field, [field] { field->spec().reset(); });
   menu.exec(at);

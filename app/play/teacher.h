@@ -9,6 +9,7 @@
 
 #include "app/play/play_in.h"
 #include "app/widgets/value_field.h"
+#include "core/session/edits/automation.h"
 #include "core/session/edits/taught.h"
 
 namespace heft::app {
@@ -27,6 +28,8 @@ class Teacher : public QObject {
   /// field cannot be controlled.
   void teach(const ValueField* field);
   void teachFocused();
+  /// Asks for the focused field's automation to be drawn.
+  void automateFocused();
   void leave();
   bool isTeaching() const { return wanted_.has_value(); }
   /// Text of the bar during MIDI learn; empty otherwise.
@@ -34,6 +37,7 @@ class Teacher : public QObject {
 
  Q_SIGNALS:
   void changed();
+  void automationWanted(const heft::AutomationOf& of);
 
  protected:
   bool eventFilter(QObject* object, QEvent* event) override;

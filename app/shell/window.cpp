@@ -210,6 +210,10 @@ void Window::listen() {
   connect(&document_, &Document::materialFound, this, &Window::offerMaterial);
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::located, this, &Window::chooseHitAtPlayhead);
+  connect(teacher_, &Teacher::automationWanted, this, [this](const AutomationOf& of) {
+    strip_->setVisible(true);
+    strip_->drawAutomationOf(of);
+  });
   connect(&transport_, &Transport::told, this, [this](const QString& s) { notices_->say(s, true); });
   connect(&document_, &Document::changed, this, [this] {
     notices_->passNews();
@@ -293,12 +297,28 @@ void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
   transport_.setBefore(on);
 }
 
+// The automation being drawn, or that of a focused field.
+std::optional<Edit> Window::withoutAutomation(const ValueField* field) const {
+  const auto value = field && field->spec().turned ? field->spec().turned() : std::nullopt;
+  AutomationOf of;
+  if (strip_->hasFocus() && strip_->pen().isDrawing())
+    of = strip_->pen().of();
+  else if (value && heardAutomation(document_.session(), value->owner, value->key))
+    of = {value->owner, value->key, value->name};
+  else
+    return std::nullopt;
+  Edit without = switchAutomation(of, false);
+  without.name = "without automation";
+  return without;
+}
+
 // A focused field that can be off, or the shown section of Sounds.
 void Window::hearWithout() {
   const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
   if (const auto* card = qobject_cast<Slip*>(QApplication::focusWidget()))
     if (const auto without = card->without()) return toggleBefore(Heard::Other, without);
+  if (const auto without = withoutAutomation(field)) return toggleBefore(Heard::Other, without);
   if (field && field->spec().without) return toggleBefore(Heard::Other, field->spec().without());
   if (currentStage() == Stage::Align)
     if (const auto without = findChild<AlignPage*>()->without()) return toggleBefore(Heard::Other, without);

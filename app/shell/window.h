@@ -8,6 +8,7 @@
 
 #include "app/document/document.h"
 #include "app/loop/loop_strip.h"
+#include "app/play/automation_recorder.h"
 #include "app/play/play_in.h"
 #include "app/play/reference_ear.h"
 #include "app/play/teacher.h"
@@ -109,7 +110,14 @@ class Window : public QMainWindow {
   void connectWays();
   void openFixes();
   class DuckPage* duckPage() const;
+  // Kept states (window_states.cpp).
+  void addStatesMenu(QMenu* edit);
+  void keepStateNow();
+  void goBackTo(size_t index);
+  void hearState(size_t index);
+  void nameState(size_t index);
   void hearWithout();
+  std::optional<Edit> withoutAutomation(const ValueField* field) const;
   void hearWithoutKind();
   /// Solo or mute for the selection: the lane in the loop strip, else the card; with several layers the
   /// layer.
@@ -135,6 +143,8 @@ class Window : public QMainWindow {
   Selection selection_;
   PlayIn playIn_{document_, transport_};
   Teacher* teacher_ = new Teacher(document_, playIn_, this);
+  size_t latestState_ = 0;  ///< kept or visited last
+  AutomationRecorder* recorder_ = new AutomationRecorder(document_, transport_, this);
   HeaderBar* header_;
   StageList* stages_;
   QSplitter *sides_, *floors_;

@@ -176,6 +176,7 @@ void Window::buildEditMenu() {
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
   add(edit, "Fix all...", QKeySequence("Ctrl+M"), [this] { openFixes(); });
+  addStatesMenu(edit);
   edit->addSeparator();
   edit->addMenu(part);
   using Change = LoopStrip::EditKind;
@@ -282,6 +283,10 @@ void Window::buildPlayMenu() {
   addKeyboardsMenu(play);
   play->addSeparator();
   add(play, "MIDI learn", QKeySequence("F6"), [this] { teacher_->teachFocused(); });
+  add(play, "Automate", QKeySequence("Shift+F6"), [this] { teacher_->automateFocused(); });
+  QAction* record = add(play, "Record automation", QKeySequence("Shift+F8"),
+                        [this] { recorder_->setOn(!recorder_->isOn()); });
+  ticked(play, record, [this] { return recorder_->isOn(); });
   add(play, "Controller assignments...", {}, [this] { showTaught(document_, this); });
 }
 

@@ -42,9 +42,13 @@ Session withSoundInstead(Session s, int part, const AssetRef& sound, std::option
 }
 
 void reloadAsset(Session& session, const AssetRef& fresh) {
+  // A kept state stays as it was.
+  const auto states = std::move(session.states);
+  session.states.clear();
   eachAsset(session, [&](AssetRef& ref) {
     if (!ref.empty() && ref.from == fresh.from) ref = fresh;
   });
+  session.states = states;
 }
 
 }  // namespace heft

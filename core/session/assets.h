@@ -47,6 +47,8 @@ void eachAsset(S& session, Do each) {
   for (auto& duck : session.ducks) each(duck.source.asset);
   each(session.backing.asset);
   for (auto& r : session.references) each(r.asset);
+  for (auto& state : session.states)
+    for (auto& ref : state.sounds) each(ref);
 }
 
 /// The session with another sound as a part's first layer, fitted like the present one: target note, method,

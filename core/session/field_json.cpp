@@ -105,7 +105,7 @@ void readChoice(const Row& row, JsonReader& r, void* object) {
 
 void readParsed(const Row& row, JsonReader& r, void* object) {
   std::string text;
-  r.text(row.key, text, kLongestText);
+  r.text(row.key, text, row.most);
   if (text.empty()) return;
   if (const auto why = row.parsed->read(row.at(object), text)) r.fail(row.key, *why);
 }

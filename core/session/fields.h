@@ -136,6 +136,8 @@ const Table& tableOf<AutomationPoint>();
 template <>
 const Table& tableOf<Automation>();
 template <>
+const Table& tableOf<KeptState>();
+template <>
 const Table& tableOf<SectionPart>();
 template <>
 const Table& tableOf<SectionDuck>();

@@ -11,10 +11,7 @@ namespace {
 
 template <class Event>
 void leaveOutMuted(std::vector<Event>& events, const Session& s, int part) {
-  std::erase_if(events, [&](const Event& e) {
-    const TrackSection* section = s.sectionAt(e.startQuarters);
-    return section && section->ofPart(part).mute;
-  });
+  std::erase_if(events, [&](const Event& e) { return s.mutedAt(part, e.startQuarters); });
 }
 
 void put(Session& s, const Automation& a, double value) {
@@ -49,6 +46,8 @@ bool mutesBySection(const Session& s) {
 Session asPlayed(const Session& given) {
   Session s = given;
   for (Part& part : s.parts) leaveOutMuted(part.hits, s, part.id), leaveOutMuted(part.notes, s, part.id);
+  for (TrackSection& t : s.sections)
+    for (SectionPart& chosen : t.parts) chosen.mute = false;
   return s;
 }
 

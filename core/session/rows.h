@@ -125,9 +125,9 @@ inline constexpr TextOf kTextOf = {[](const void* v) -> std::string { return Nam
                                      return std::nullopt;
                                    }};
 template <auto Name, auto Parse, auto... Path>
-constexpr Row parsed(const char* key) {
+constexpr Row parsed(const char* key, size_t most = kLongestText) {
   Row out = row<Path...>(key, Row::Kind::Parsed);
-  out.parsed = &kTextOf<ValueOf<Path...>, Name, Parse>;
+  out.parsed = &kTextOf<ValueOf<Path...>, Name, Parse>, out.most = most;
   return out;
 }
 template <auto... Path>

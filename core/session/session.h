@@ -12,6 +12,7 @@
 #include "core/session/automation.h"
 #include "core/session/duck.h"
 #include "core/session/hand_over.h"
+#include "core/session/kept_state.h"
 #include "core/session/part.h"
 #include "core/session/reference.h"
 #include "core/session/targets.h"
@@ -160,6 +161,7 @@ struct Session {
   ExportList exports;
   std::vector<Taught> taught;               ///< at most kMostTaught, each control once
   std::vector<Automation> automation = {};  ///< at most kMostAutomations, each value once
+  std::vector<KeptState> states = {};       ///< at most kMostStates
   std::set<std::string> meantSo;            ///< ids of intended Ledger lines
   std::string savedOn;                      ///< the machine that saved it last (folder.h); empty: not said
   Unknown unknown;
@@ -187,6 +189,8 @@ struct Session {
   /// The section that holds that moment, or of that id; nothing where none does.
   const TrackSection* sectionAt(double quarters) const;
   const TrackSection* section(int id) const;
+  /// Whether the section there mutes that part.
+  bool mutedAt(int part, double quarters) const;
   /// Whether something lowers the bass's lane.
   bool ducksBass() const;
 
@@ -197,7 +201,7 @@ struct Session {
 /// 1: one recorded sound a part. 2: layers, built voices, processors, versions, ties, dives, wheel, grid. 3:
 /// parts and duckings as lists, levels of parts, a finish of the sum. 4: a ducking's source, movement, band and
 /// target. 5: processors in any order. 6: limiters and clips that hold true peak. 7: songs and sections. 8:
-/// automation, and what sections choose.
+/// automation, what sections choose, kept states.
 inline constexpr int kSessionVersion = 8;
 
 /// Tunes a layer to a note, its own shift on top included: sets a built kick's landing or a recorded one's

@@ -124,6 +124,16 @@ const Table& tableOf<Automation>() {
 }
 
 template <>
+const Table& tableOf<KeptState>() {
+  static constexpr Row kRows[] = {text<&KeptState::name>("name", kLongestName),
+                                  parsed<textOf, parseShared, &KeptState::session>("session", kMostStateBytes),
+                                  list<&KeptState::sounds>("sounds", kMostStateSounds, Saved::WhenSet),
+                                  kept<&KeptState::unknown>()};
+  static constexpr Table kTable = made<KeptState>(kRows);
+  return kTable;
+}
+
+template <>
 const Table& tableOf<SectionPart>() {
   static constexpr Row kRows[] = {
       whole<&SectionPart::part>("part", {1, kHighestId}), flag<&SectionPart::mute>("mute"),
@@ -239,6 +249,7 @@ const Table& tableOf<Session>() {
                                   object<&Session::exports>("export"),
                                   list<&Session::taught>("taught", kMostTaught, Saved::WhenSet),
                                   list<&Session::automation>("automation", kMostAutomations, Saved::WhenSet),
+                                  list<&Session::states>("states", kMostStates, Saved::WhenSet),
                                   texts<&Session::meantSo>("meant_so", 1000),
                                   text<&Session::savedOn>("saved_on", 64, Saved::WhenSet),
                                   kept<&Session::unknown>()};

@@ -149,7 +149,7 @@ TEST(SessionFile, NonsenseIsRefusedWithTheKeysName) {
                {"F# phrygian", "H", "track.key"},
                {"\"hold\": \"1/64\"", "\"hold\": \"soon\"", "curve.hold"},
                {"\"midi\": 31", "\"midi\": 400", "notes 1.midi"},
-               {"\"heft_session\": 8", "\"heft_session\": 8", "newer"},
+               {"\"heft_session\": 8", "\"heft_session\": 9", "newer"},
                {"\"semitones\": 31.0", "\"semitones\": 310", "fall 1.semitones"},
                {"\"kind\": \"knock\"", "\"kind\": \"bang\"", "strike.kind"},
                {"\"swing\": 0.4", "\"swing\": -1", "grid.swing"},

@@ -3,17 +3,26 @@
 /// make.
 
 #include <functional>
+#include <optional>
 #include <string>
 
 #include "core/session/session.h"
 
 namespace heft {
 
+/// A single value that an edit turns: for who records turns as automation.
+struct TurnedValue {
+  Owner owner;
+  std::string key;   ///< of value_at.h
+  std::string name;  ///< for people
+};
+
 struct Edit {
   std::string name;  ///< as Undo shows it: "place kick hit"
   /// Captures values only: callable on any thread.
   std::function<void(Session&)> change;
-  std::string mergeKey = {};  ///< consecutive edits with one key merge into one step; empty: never
+  std::string mergeKey = {};               ///< consecutive edits with one key merge into one step; empty: never
+  std::optional<TurnedValue> turned = {};  ///< where the edit sets one value
 
   /// The result can be saved and opened again (within.h): clamps values to their ranges, and an edit that
   /// would break a rule across values changes nothing.

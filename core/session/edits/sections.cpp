@@ -86,6 +86,22 @@ Edit fillSection(int from, int to) {
           }};
 }
 
+std::string choicesOf(const Session& s, const TrackSection& section) {
+  std::string out;
+  auto add = [&out](const std::string& words) { out += (out.empty() ? "" : ", ") + words; };
+  for (const SectionPart& chosen : section.parts)
+    if (const Part* part = s.part(chosen.part)) {
+      if (chosen.mute)
+        add(partWord(*part) + " muted");
+      else if (!chosen.version.empty())
+        add(partWord(*part) + " " + chosen.version);
+    }
+  for (const SectionDuck& chosen : section.ducks)
+    add((s.ducks.size() > 1 ? "ducking " + std::to_string(chosen.duck) : std::string("ducking")) + " " +
+        formatNumber(100.0 * chosen.amount, 0) + " %");
+  return out;
+}
+
 std::string freshSectionName(const Session& s) {
   auto taken = [&](const std::string& name) {
     return std::any_of(s.sections.begin(), s.sections.end(),

@@ -16,6 +16,9 @@ Edit removeSection(int id);
 /// that start there.
 Edit fillSection(int from, int to);
 
+/// What it chooses, in words: "kick muted, bass Short, ducking 50 %"; "" where that is nothing.
+std::string choicesOf(const Session& session, const TrackSection& section);
+
 /// "Intro", then "Drop", "Break", "Outro", then "Section 5": the next name that is free.
 std::string freshSectionName(const Session& session);
 

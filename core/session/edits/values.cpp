@@ -15,6 +15,10 @@ bool isWaiting(const Session& s, const Owner& owner) {
 
 Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut> values,
                const std::string& mergeKey) {
+  const bool one = !values.empty();
+  const std::string called =
+      name.starts_with("set ") || name.starts_with("turn ") ? name.substr(name.find(' ') + 1) : name;
+  const auto turned = one ? std::optional(TurnedValue{owner, values.front().key, called}) : std::nullopt;
   return {name,
           [owner, values = std::move(values)](Session& s) {
             const bool waits = isWaiting(s, owner);
@@ -22,7 +26,7 @@ Edit putValues(const std::string& name, const Owner& owner, std::vector<ValuePut
             // A newly added processor turns on with its first value.
             if (waits && !isWaiting(s, owner)) chainOf(s, owner)->find(*owner.processor)->switchOn(true);
           },
-          mergeKey};
+          mergeKey, turned};
 }
 
 Edit putValue(const std::string& name, const Owner& owner, const std::string& key, const Value& value,

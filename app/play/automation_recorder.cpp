@@ -1,0 +1,89 @@
+#include "app/play/automation_recorder.h"
+
+#include <algorithm>
+
+namespace heft::app {
+namespace {
+
+constexpr int kTakeStillMs = 1000;
+
+}  // namespace
+
+AutomationRecorder::AutomationRecorder(Document& document, Transport& transport, QObject* parent)
+    : QObject(parent), document_(document), transport_(transport) {
+  still_.setSingleShot(true), still_.setInterval(kTakeStillMs);
+  connect(&still_, &QTimer::timeout, this, &AutomationRecorder::end);
+  connect(&document_, &Document::turning, this, &AutomationRecorder::turning);
+  connect(&document_, &Document::turned, this, &AutomationRecorder::turned);
+  connect(&document_, &Document::replaced, this, [this] { takes_.clear(), still_.stop(); });
+  connect(&transport_, &Transport::moved, this, &AutomationRecorder::endWhereItJumped);
+  connect(&transport_, &Transport::stateChanged, this, [this] {
+    if (!transport_.isPlaying()) end();
+  });
+}
+
+void AutomationRecorder::setOn(bool on) {
+  if (on == on_) return;
+  if (!on) end();
+  on_ = on;
+  if (on) document_.tell("Automation is recorded while the track plays: turn a value or its controller.");
+  Q_EMIT changed();
+}
+
+AutomationRecorder::Take* AutomationRecorder::takeOf(const TurnedValue& value) {
+  const auto at = std::find_if(takes_.begin(), takes_.end(), [&](const Take& t) {
+    return t.of.owner == value.owner && t.of.key == value.key;
+  });
+  return at == takes_.end() ? nullptr : &*at;
+}
+
+void AutomationRecorder::turning(const TurnedValue& value) {
+  const Session& s = document_.session();
+  if (!on_ || !transport_.isPlaying() || takeOf(value) || !canBeAutomated(s, value.owner, value.key)) return;
+  Take take{{value.owner, value.key, value.name}, valueAt(s, value.owner, value.key)->now, {}, {}};
+  const Automation* known = automationOf(s, value.owner, value.key);
+  if (known) take.automated = *known, take.of.name = known->name;
+  last_ = transport_.positionQuarters();
+  const auto* number = std::get_if<double>(&take.before);
+  if (known && known->works())
+    take.points.push_back({last_, known->at(last_)});
+  else if (number)
+    take.points.push_back({last_, *number});
+  takes_.push_back(std::move(take));
+}
+
+void AutomationRecorder::turned(const TurnedValue& value) {
+  Take* take = takeOf(value);
+  const auto now = take ? valueAt(document_.session(), value.owner, value.key) : std::nullopt;
+  if (!now) return;
+  double number = 0.0;
+  if (const auto* n = std::get_if<double>(&now->now)) number = *n;
+  if (const auto* t = std::get_if<TimeValue>(&now->now)) number = t->toMs(document_.track().tempoBpm);
+  take->points.push_back({transport_.positionQuarters(), number});
+  still_.start();
+}
+
+// In a loop, a region, or after a press elsewhere.
+void AutomationRecorder::endWhereItJumped() {
+  const double now = transport_.positionQuarters();
+  if (!takes_.empty() && now < last_ - 0.05) end();
+  last_ = now;
+}
+
+// The values go back to what they were: the automation holds what was turned.
+void AutomationRecorder::end() {
+  still_.stop();
+  for (const Take& take : std::exchange(takes_, {})) {
+    if (take.points.size() < 2) continue;
+    document_.endDrag();
+    auto points = thinnedFor(document_.session(), take.of, take.points);
+    document_.edit({"record " + take.of.name, [take, points = std::move(points)](Session& s) {
+                      removeAutomation(take.of).change(s);
+                      if (take.automated) s.automation.push_back(*take.automated);
+                      putValue(s, take.of.owner, take.of.key, take.before);
+                      insertAutomation(take.of, points).change(s);
+                    }});
+  }
+}
+
+}  // namespace heft::app
