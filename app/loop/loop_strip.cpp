@@ -154,7 +154,8 @@ void LoopStrip::readPeaks() {
 }
 
 LoopStrip::Lanes LoopStrip::lanes() const {
-  constexpr double kSumShare = 1.0, kLeastUnit = 26.0;  // px; a lane beside the pair is 0.7 of it
+  constexpr double kSumShare = 1.0, kLeastUnit = 26.0,
+                   kPenLane = 88.0;  // px; a lane beside the pair is 0.7 of it
   // A bass lane is taller: its notes carry names. Parts beside the pair get less.
   std::vector<std::pair<Row, double>> wanted;
   for (const Part& part : session().parts)
@@ -169,6 +170,15 @@ LoopStrip::Lanes LoopStrip::lanes() const {
   Lanes out;
   out.box = QRectF(0, kRuler, width(), std::max(0.0, sumTop - kRuler));
   out.whole = unit * (all - kSumShare);
+  // The lane in which automation is drawn is tall enough for a hand; the others scroll past it.
+  if (pen_.isDrawing()) {
+    const auto lane = laneOfOwner(session(), pen_.of().owner, pen_.of().key);
+    for (auto& [row, share] : wanted)
+      if (lane && laneOf(row) == *lane && unit * share < kPenLane) {
+        out.whole += kPenLane - unit * share;
+        share = kPenLane / unit;
+      }
+  }
   double y = kRuler - (out.scroll() ? scroll_->value() : 0);
   for (const auto& [row, share] : wanted) {
     out.areas.push_back({row, QRectF(kHead, y, wide, unit * share)});

@@ -4,6 +4,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
+#include "core/session/pattern.h"
 
 namespace heft::app {
 
@@ -30,6 +31,15 @@ void Picture::drawEmpty(QPainter& p, const QString& sentence) const {
   p.setFont(bodyFont());
   p.setPen(theme().muted);
   p.drawText(rect().adjusted(80, 0, -80, 0), Qt::AlignCenter | Qt::TextWordWrap, sentence);
+}
+
+QString Picture::hitWords() const {
+  const Stems* stems = document_.stems();
+  const auto index = static_cast<size_t>(std::max(0, selection_.hit()));
+  if (!track().song || !stems || index >= stems->hitFrames().size()) return QString("hit %1").arg(index + 1);
+  const double at = stems->hitFrames()[index] / track().framesPerQuarter();
+  const TrackSection* section = document_.session().sectionAt(at);
+  return QString::fromStdString(positionName(track(), at) + (section ? " in " + section->name : ""));
 }
 
 const HitFacts* Picture::hit() const {

@@ -27,6 +27,8 @@ class Picture : public QWidget {
   void drawEmpty(QPainter& painter, const QString& sentence) const;
   /// The chosen hit's figures, or nothing.
   const HitFacts* hit() const;
+  /// What it is called: "hit 3" of a loop; of a song its place, "17.1.1 in Drop".
+  QString hitWords() const;
   QString noteText(double midi) const { return QString::fromStdString(pitchText(midi, track().notes)); }
 
  private:

@@ -17,6 +17,7 @@
 #include "app/widgets/accessible.h"
 #include "app/widgets/elided_label.h"
 #include "app/widgets/plain_label.h"
+#include "core/session/edits/over_section.h"
 
 namespace heft::app {
 namespace {
@@ -253,11 +254,32 @@ void LedgerLine::offerOthers(QMenu& menu) {
   }
 }
 
+// The same fix for one section alone, where it can be automated.
+void LedgerLine::offerSections(QMenu& menu) {
+  const Session& s = document_.session();
+  if (!openRemedy() || s.sections.empty()) return;
+  QMenu* in = menu.addMenu("Only in");
+  for (const TrackSection& section : s.sections) {
+    const bool out = std::any_of(finding_.hits.begin(), finding_.hits.end(), [&](const HitLine& h) {
+      return h.section == section.name && h.verdict != Verdict::Holds;
+    });
+    const auto edit = overSection(s, finding_.remedy->edit(), section.id);
+    if (!edit || (!finding_.hits.empty() && !out)) continue;
+    connect(in->addAction(QString::fromStdString(section.name).replace("&", "&&")), &QAction::triggered, this,
+            [this, edit = *edit] {
+              Q_EMIT remedyPressed();
+              document_.edit(edit);
+            });
+  }
+  in->menuAction()->setVisible(!in->isEmpty());
+}
+
 void LedgerLine::contextMenuEvent(QContextMenuEvent* event) {
   auto* menu = new QMenu(this);
   menu->setObjectName("Ledger menu");
   menu->setAttribute(Qt::WA_DeleteOnClose);
   if (openRemedy()) connect(menu->addAction(fix_->text()), &QAction::triggered, this, &LedgerLine::press);
+  offerSections(*menu);
   offerOthers(*menu);
   if (!mended_ && (finding_.verdict != Verdict::Holds || finding_.meantSo)) {
     menu->addSeparator();

@@ -61,6 +61,7 @@ class LedgerLine : public QWidget {
   void applyOrAsk(const Remedy& remedy);
   void ask(const Remedy& remedy);
   void offerOthers(QMenu& menu);
+  void offerSections(QMenu& menu);
   void open(std::optional<int> hit);
   Finding finding_;
   Document& document_;

@@ -89,8 +89,9 @@ std::string atHits(const LedgerView& view, const Finding& line) {
   const bool song = view.session.track.song;
   if (bad.size() == 1) return "at " + hitName(view, last);
   if (bad.size() <= kFew && !song) return "at hits " + listed(bad);
-  return "at " + std::to_string(bad.size()) + " of " + std::to_string(line.hits.size()) + " hits" +
-         (song && line.hit ? ", worst at " + hitName(view, *line.hit) : "");
+  const bool all = bad.size() == line.hits.size();
+  return (all ? "at all " : "at " + std::to_string(bad.size()) + " of ") + std::to_string(line.hits.size()) +
+         " hits" + (song && line.hit ? ", worst at " + hitName(view, *line.hit) : "");
 }
 
 Remedy rotating(const Session& session, double hz) {

@@ -5,8 +5,14 @@
 
 #include "core/render/lanes/automation_lanes.h"
 #include "core/session/edits/chain.h"
+#include "core/session/edits/ducks.h"
+#include "core/session/edits/over_section.h"
+#include "core/session/edits/pair.h"
+#include "core/session/edits/parts.h"
 #include "core/session/edits/sections.h"
+#include "core/session/edits/states.h"
 #include "core/session/edits/values.h"
+#include "core/session/folder.h"
 #include "core/session/versions.h"
 #include "core/study/study.h"
 #include "tests/reference/four_parts.h"
@@ -220,6 +226,55 @@ TEST(SectionChoices, AStretchIsSetWithoutMovingTheRest) {
   EXPECT_LE(s.automation[0].points.size(), 6u) << "again does not pile points up";
   EXPECT_EQ(placeAutomationPoint({{.part = 2}, "align.delay_ms"}, 0.0, 1.0).applied(s), s)
       << "an alignment does not move";
+}
+
+TEST(SectionFixes, AreHeardInTheirSectionAlone) {
+  StepCache cache;
+  Session s = aSong(12);
+  s.sections = {{1, "Intro", 0.0, 16.0}, {2, "Drop", 16.0, 32.0}};
+  const Edit louder = setPartLevel(s.bass(), -6.0);
+  const auto inDrop = overSection(s, louder, 2);
+  ASSERT_TRUE(inDrop);
+  EXPECT_EQ(inDrop->name, louder.name + " in Drop");
+  const Session fixed = inDrop->applied(s);
+  const auto mine = laneOf(fixed, 2, cache), before = laneOf(s, 2, cache),
+             all = laneOf(louder.applied(s), 2, cache);
+  const auto at = [&](double q) { return static_cast<ptrdiff_t>(frameAt(s, q)); };
+  EXPECT_TRUE(std::equal(mine.begin(), mine.begin() + at(15.5), before.begin()));
+  for (ptrdiff_t i = at(16.0); i < at(31.5); ++i) {
+    const auto k = static_cast<size_t>(i);
+    ASSERT_NEAR(mine[k], all[k], 1e-6f) << i;
+  }
+  EXPECT_TRUE(std::equal(mine.begin() + at(32.5), mine.end(), before.begin() + at(32.5)));
+  // What cannot move along the track is for all of it or not at all.
+  EXPECT_FALSE(overSection(s, setPolarity(s.bass(), true), 2));
+  EXPECT_FALSE(overSection(s, setDelay(s.bass(), 3.0), 2));
+  EXPECT_FALSE(overSection(s, setPartLevel(s.bass(), s.bass().levelDb), 2)) << "nothing changes";
+  EXPECT_FALSE(overSection(s, louder, 9));
+  const Edit both = allOf("two", {louder, setDepth(s.duck(), 20.0)});
+  const auto two = overSection(s, both, 1);
+  ASSERT_TRUE(two);
+  EXPECT_EQ(two->applied(s).automation.size(), 2u);
+}
+
+TEST(States, HoldTheWholeSessionAndTheSoundsItNeeds) {
+  Session s = theDemo().session;
+  s = keepState("Rough").applied(s);
+  const Session rough = s;
+  s = removePart(s, s.parts.back().id).applied(putValue("level", {.part = 2}, "level_db", -9.0).applied(s));
+  s.kick().layers.clear();
+  const auto needed = assetsOf(s), before = assetsOf(theDemo().session);
+  EXPECT_EQ(needed.size(), before.size()) << "what only the state needs is kept";
+  const auto back = goToState(s, 0);
+  ASSERT_TRUE(back);
+  Session there = back->applied(s);
+  EXPECT_EQ(there, rough);
+  EXPECT_EQ(keepState("Rough").applied(s).states.size(), 1u) << "a name is kept once";
+  s.states[0].session = SharedText("{ not a session");
+  const auto broken = goToState(s, 0);
+  ASSERT_FALSE(broken);
+  EXPECT_NE(broken.error().sentence().find("Rough"), std::string::npos);
+  EXPECT_FALSE(goToState(s, 5));
 }
 
 }  // namespace

@@ -144,7 +144,7 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
   const Theme& t = theme();
   p.setFont(axisFont());
   const QString which =
-      QString("hit %1").arg(selection().hit() + 1) +
+      hitWords() +
       (h.noteMidi
            ? ", bass " + noteText(*h.noteMidi) +
                  QString(", period %1").arg(preciseMs(1000.0 / hzFromMidi(*h.noteMidi, track().notes.a4Hz)))
@@ -204,8 +204,9 @@ void AlignPicture::paintEvent(QPaintEvent*) {
   if (!s->all.overlap) {
     p.setFont(bodyFont());
     drawLabel(p, QPointF(a.hills.center().x(), a.halves[0].map.center().y()), Qt::AlignCenter,
-              "Kick and bass never sound together in this loop: nothing to align.", theme().muted,
-              QColor(0, 0, 0, 0));
+              QString("Kick and bass never sound together in this %1: nothing to align.")
+                  .arg(track().song ? "song" : "loop"),
+              theme().muted, QColor(0, 0, 0, 0));
     return;
   }
   drawPeriods(p, a, *h);

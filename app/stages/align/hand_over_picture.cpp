@@ -115,8 +115,7 @@ void HandOverPicture::drawLevels(QPainter& p, const HandOverFacts& f) const {
   drawGrip(p, grip, dragging_, 3.5);
   drawTicksBelow(p, x, area.bottom(), roundTicks(x.from, x.to, 8),
                  [](double v) { return QString::number(v) + (v == 0 ? " ms" : ""); });
-  const QString words =
-      QString("hit %1, the next note %2 ms after it").arg(selection().hit() + 1).arg(std::round(f.afterMs));
+  const QString words = QString("%1, the next note %2 ms after it").arg(hitWords()).arg(std::round(f.afterMs));
   QRectF box = drawLabel(p, QPointF(area.left(), 4), Qt::AlignLeft | Qt::AlignTop, words, t.ink, t.panel);
   box = drawLabel(p, QPointF(box.right() + 20, 4), Qt::AlignLeft | Qt::AlignTop, "kick", t.kick, t.panel);
   box = drawLabel(p, QPointF(box.right() + 12, 4), Qt::AlignLeft | Qt::AlignTop, "bass", t.bass, t.panel);
@@ -176,10 +175,9 @@ void HandOverPicture::paintEvent(QPaintEvent*) {
     drawLevels(p, *f);
   else {
     p.setFont(bodyFont());
-    drawLabel(
-        p, levels().center(), Qt::AlignCenter,
-        QString("After hit %1 no bass note starts while the kick still sounds.").arg(selection().hit() + 1),
-        theme().muted, QColor(0, 0, 0, 0));
+    drawLabel(p, levels().center(), Qt::AlignCenter,
+              QString("After %1 no bass note starts while the kick still sounds.").arg(hitWords()),
+              theme().muted, QColor(0, 0, 0, 0));
   }
   drawColumns(p, *s);
 }

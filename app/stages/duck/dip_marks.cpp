@@ -6,6 +6,7 @@
 #include "app/stages/duck/dip_picture.h"
 #include "app/stages/duck/trigger_lane.h"
 #include "app/theme/theme.h"
+#include "core/session/pattern.h"
 #include "core/theory/text.h"
 
 namespace heft::app {
@@ -154,9 +155,15 @@ void DipPicture::drawNames(QPainter& p, const Areas& a) const {
               metrics.elidedText(words, Qt::ElideRight, static_cast<int>(a.source.left()) - 12), ink,
               QColor(0, 0, 0, 0));
   };
-  name(index ? QString("hit %1").arg(*index + 1) : QString("hit"), a.source.center().y(),
-       triggerColour(s, duck().source));
+  name(index ? triggerAt(*index) : QString("hit"), a.source.center().y(), triggerColour(s, duck().source));
   name(targetWords(s, duck().target).toLower(), a.target.center().y(), targetColour(s, duck().target));
+}
+
+// "hit 3"; of a song its place.
+QString DipPicture::triggerAt(size_t index) const {
+  const ResolvedDuck* r = resolvedDuck(document(), duck());
+  if (!track().song || !r || index >= r->triggers.size()) return QString("hit %1").arg(index + 1);
+  return QString::fromStdString(positionName(track(), r->triggers[index].frame / track().framesPerQuarter()));
 }
 
 void DipPicture::drawFigures(QPainter& p, const Areas& a) const {
@@ -170,8 +177,10 @@ void DipPicture::drawFigures(QPainter& p, const Areas& a) const {
     words << depthText(duck().curve.depthDb) + " all along";
   } else if (facts && index < facts->dip.each.size()) {
     const TriggerFacts& f = facts->dip.each[index];
-    words << QString("hit %1 of %2").arg(index + 1).arg(facts->dip.each.size()) << dbText(f.depthDb)
-          << "under -3 dB for " + msText(f.under3DbMs) << "back after " + msText(f.returnMs);
+    words << triggerAt(index) + (track().song ? QString(", %1").arg(index + 1) : QString()) +
+                 QString(" of %1").arg(facts->dip.each.size())
+          << dbText(f.depthDb) << "under -3 dB for " + msText(f.under3DbMs)
+          << "back after " + msText(f.returnMs);
   }
   if (playhead_ && r && r->gain.frames() > 0) {
     const auto at =

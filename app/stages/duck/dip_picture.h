@@ -60,6 +60,7 @@ class DipPicture : public Picture {
   void drawDepth(QPainter& p, const Areas& a) const;
   void paintAll(QPainter& p) const;
   double msOf(double quarters, double frame) const;  ///< after the chosen hit
+  QString triggerAt(size_t index) const;
   void drawFigures(QPainter& p, const Areas& a) const;
   void drawNames(QPainter& p, const Areas& a) const;
 
