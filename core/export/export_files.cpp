@@ -3,10 +3,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/export/automation_exports.h"
 #include "core/export/gain_exports.h"
 #include "core/export/one_shots.h"
 #include "core/session/edits/edit.h"
 #include "core/session/midi_pattern.h"
+#include "core/session/moments.h"
 #include "core/theory/text.h"
 
 namespace heft {
@@ -131,12 +133,13 @@ Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& asse
   if (s.exports.stems)
     if (auto done = addStems(to, s, stems, framesOf(s, stems, stretch)); !done) return Fail(done.error());
   for (ExportFile& f : gainFiles(s, stems)) to.addText(f.name, f.what, std::move(f.bytes), f.details);
+  for (ExportFile& f : automationFiles(s)) to.addText(f.name, f.what, std::move(f.bytes), f.details);
   const bool plays = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.hasEvents(); });
   if (s.exports.patterns && plays)
     to.addText("patterns.mid",
                s.parts.size() > 2 ? "Hits and lines of all parts, with dives and wheels"
                                   : "Kick hits and bass line, with its dives and wheel",
-               midiBytes(midiOf(s)), "Standard MIDI File, 960 ticks a quarter");
+               midiBytes(midiOf(asPlayed(s))), "Standard MIDI File, 960 ticks a quarter");
   return std::move(to.files);
 }
 

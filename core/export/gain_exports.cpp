@@ -42,10 +42,11 @@ void addGain(std::vector<ExportFile>& to, const std::string& name, const std::st
 
 std::vector<ExportFile> gainFiles(const Session& s, const Stems& stems) {
   std::vector<ExportFile> out;
-  const auto acting = std::count_if(s.ducks.begin(), s.ducks.end(), [](const Duck& d) { return d.acts(); });
+  const auto acting =
+      std::count_if(stems.ducks.begin(), stems.ducks.end(), [](const ResolvedDuck& d) { return d.acts; });
   int number = 0;
   for (size_t i = 0; i < s.ducks.size(); ++i) {
-    if (!s.ducks[i].acts()) continue;
+    if (!stems.ducks[i].acts) continue;
     const std::string word = duckWord(s, s.ducks[i]);
     const std::string name =
         acting == 1 ? "gain" : "gain " + std::to_string(++number) + " " + fileNameOf(word, 80);

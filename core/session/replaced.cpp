@@ -11,26 +11,6 @@
 namespace heft {
 namespace {
 
-// Keys whose own words are not what people call the value.
-std::string wordOf(const std::string& key) {
-  static const std::map<std::string, std::string> kPeoplesWords = {
-      {"target_midi", "landing"}, {"root_midi", "root"},
-      {"return", "release"},      {"tail_target", "kick length target"},
-      {"offset_ms", "delay"},     {"invert", "polarity"},
-      {"kind", "band"},           {"below_hz", "crossover"},
-      {"movement", "movement"},   {"lasts", "length mode"},
-      {"midi", "note"},           {"db", "level trim"},
-      {"phase", "start phase"},   {"q", "Q"},
-      {"hz", "frequency"}};
-  if (const auto at = kPeoplesWords.find(key); at != kPeoplesWords.end()) return at->second;
-  std::string out = key;
-  for (const char* unit : {"_ms", "_db", "_hz", "_s", "_semitones"})
-    if (out.size() > std::string(unit).size() && out.ends_with(unit))
-      out.resize(out.size() - std::string(unit).size());
-  std::replace(out.begin(), out.end(), '_', ' ');
-  return out;
-}
-
 std::string valueWord(const std::string& key, const Json& v, const NoteStyle& notes) {
   if (v.is_string()) return v.get<std::string>();
   if (v.is_boolean()) return v.get<bool>() ? "on" : "off";
@@ -62,7 +42,7 @@ class Replaced {
     found_.clear();
     walk(before, after, usual);
     for (const auto& [key, values] : found_) {
-      const std::string word = owner + " " + wordOf(key);
+      const std::string word = owner + " " + wordOfKey(key);
       const std::string value = values.size() == 1 ? valueWord(key, values.front(), notes_) : std::string();
       const std::string text = values.size() > 1 ? std::to_string(values.size()) + " values of " + word
                                : value.empty()   ? word
@@ -132,6 +112,26 @@ Json usualLayer(const Layer& like) {
 }
 
 }  // namespace
+
+std::string wordOfKey(const std::string& key) {
+  // Keys whose own words are not what people call the value.
+  static const std::map<std::string, std::string> kPeoplesWords = {
+      {"target_midi", "landing"}, {"root_midi", "root"},
+      {"return", "release"},      {"tail_target", "kick length target"},
+      {"offset_ms", "delay"},     {"invert", "polarity"},
+      {"kind", "band"},           {"below_hz", "crossover"},
+      {"movement", "movement"},   {"lasts", "length mode"},
+      {"midi", "note"},           {"db", "level trim"},
+      {"phase", "start phase"},   {"q", "Q"},
+      {"hz", "frequency"}};
+  if (const auto at = kPeoplesWords.find(key); at != kPeoplesWords.end()) return at->second;
+  std::string out = key;
+  for (const char* unit : {"_ms", "_db", "_hz", "_s", "_semitones"})
+    if (out.size() > std::string(unit).size() && out.ends_with(unit))
+      out.resize(out.size() - std::string(unit).size());
+  std::replace(out.begin(), out.end(), '_', ' ');
+  return out;
+}
 
 std::vector<std::string> replacedBy(const Session& before, const Session& after) {
   Replaced out(before.track.notes);

@@ -14,6 +14,9 @@ namespace heft {
 /// that are off. Pure.
 std::vector<std::string> replacedBy(const Session& before, const Session& after);
 
+/// What people call a value: its key's last part, without its unit.
+std::string wordOfKey(const std::string& key);
+
 /// Whether nothing was replaced, or only ducking depths: a set one only gets deeper or shallower.
 bool keepsWhatWasSet(const Session& before, const Session& after);
 

@@ -104,6 +104,7 @@ struct ExportList {
   bool everyNote = false;    ///< one-shots of every note that a bass plays instead of one
   bool gainSignal = false;   ///< gains of duckings as a control signal too
   bool triggers = false;     ///< their triggers, as CSV and MIDI
+  bool automation = true;    ///< as CSV and MIDI
   int gainController = kGainController, gainChannel = 1;
   bool gainFine = false;                     ///< 14 bits; controllers 0 to 31 then
   std::optional<double> oneShotPeakDb = {};  ///< true peak of each one-shot, dBTP; empty: its own level

@@ -223,6 +223,7 @@ const Table& tableOf<ExportList>() {
                                   flag<&ExportList::everyNote>("every_note", Saved::WhenSet),
                                   flag<&ExportList::gainSignal>("gain_signal", Saved::WhenSet),
                                   flag<&ExportList::triggers>("triggers", Saved::WhenSet),
+                                  flag<&ExportList::automation>("automation"),
                                   whole<&ExportList::gainController>("gain_controller", {0, 119}),
                                   whole<&ExportList::gainChannel>("gain_channel", {1, 16}),
                                   flag<&ExportList::gainFine>("gain_14_bits", Saved::WhenSet),

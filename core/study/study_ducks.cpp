@@ -191,7 +191,7 @@ void studyDucks(Study& out, const Session& s, const Stems& stems, StepCache& cac
   const auto hits = triggersAt(stems.hitFrames());
   if (s.ducksBass()) out.dip = dipOf(stems.gain(), hits, stems.sampleRate, cache);
   for (size_t i = 0; i < s.ducks.size(); ++i)
-    if (s.ducks[i].acts()) out.ducks.push_back(factsOf(s.ducks[i], stems.ducks[i], s, stems, cache));
+    if (stems.ducks[i].acts) out.ducks.push_back(factsOf(s.ducks[i], stems.ducks[i], s, stems, cache));
 }
 
 }  // namespace heft

@@ -3,6 +3,7 @@
 
 #include "core/session/edits/automation.h"
 
+#include "core/export/automation_exports.h"
 #include "core/render/lanes/automation_lanes.h"
 #include "core/session/edits/chain.h"
 #include "core/session/edits/ducks.h"
@@ -275,6 +276,24 @@ TEST(States, HoldTheWholeSessionAndTheSoundsItNeeds) {
   ASSERT_FALSE(broken);
   EXPECT_NE(broken.error().sentence().find("Rough"), std::string::npos);
   EXPECT_FALSE(goToState(s, 5));
+}
+
+TEST(AutomationFiles, SayEachValueAndStayWithinHalfAStep) {
+  Track track;
+  track.tempoBpm = 120, track.loopBeats = 16, track.song = true;
+  Automation a;
+  a.points = {{0.0, -60.0}, {8.0, 24.0}, {12.0, 24.0}, {12.0, -6.0}};
+  const std::string csv = automationCsv(a, track);
+  EXPECT_TRUE(csv.starts_with("time_s,value\n0,-60\n0.01,-59.79\n")) << csv.substr(0, 60);
+  EXPECT_NE(csv.find("\n6,-6\n"), std::string::npos) << "a step at its moment";
+  EXPECT_TRUE(csv.ends_with("7.99,-6\n"));
+  const AutomationMidi seven = automationMidi(a, track, -60, 24, 11, 3, false),
+                       fourteen = automationMidi(a, track, -60, 24, 11, 3, true);
+  EXPECT_EQ(seven.values, 129) << "each step on the way up, and the one down";
+  EXPECT_LE(seven.error, 0.5 * 84.0 / 127.0 + 1e-9);
+  EXPECT_LE(fourteen.error, 0.5 * 84.0 / 16383.0 + 1e-9);
+  EXPECT_NE(seven.bytes.find("\xb2\x0b\x7f"), std::string::npos)
+      << "full, controller 11 on channel 3 (MIDI 1.0)";
 }
 
 }  // namespace

@@ -158,6 +158,7 @@ void ExportPage::buildList() {
   addChoice("Gain signals", "The gain of each ducking as a WAV of one channel, 1 is open, 0 is silence",
             "export.gain_signal");
   addChoice("Triggers", "Trigger times of each ducking, as CSV and MIDI", "export.triggers");
+  addChoice("Automation", "Each automated value over the track, as CSV and MIDI", "export.automation");
   addChoice("Patterns", "Kick hits and bass line as a MIDI file, with dives and the pitch wheel",
             "export.patterns");
   addChoice("All versions", "One-shots of every version of a part, named by it", "export.versions");

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/session/edits/automation.h"
+#include "core/session/replaced.h"
 
 namespace heft {
 namespace {
@@ -13,6 +14,11 @@ struct ChangedValue {
   std::string key;
   double to = 0.0;
 };
+
+std::string capital(std::string words) {
+  if (!words.empty()) words[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(words[0])));
+  return words;
+}
 
 // Numbers and times that differ below one object, by key.
 void walk(const Table& table, const void* a, const void* b, const Owner& owner, const std::string& prefix,
@@ -105,7 +111,8 @@ std::optional<Edit> overSection(const Session& s, const Edit& edit, int section)
   if (values.empty() || !areAll(s, after, values)) return std::nullopt;
   std::vector<Edit> edits;
   for (const ChangedValue& v : values)
-    edits.push_back(setAutomationOver({v.owner, v.key, v.key}, there->fromQuarters, there->toQuarters, v.to));
+    edits.push_back(setAutomationOver({v.owner, v.key, capital(wordOfKey(v.key.substr(v.key.rfind('.') + 1)))},
+                                      there->fromQuarters, there->toQuarters, v.to));
   return allOf(edit.name + " in " + there->name, std::move(edits));
 }
 
