@@ -76,13 +76,8 @@ void AutomationRecorder::end() {
   for (const Take& take : std::exchange(takes_, {})) {
     if (take.points.size() < 2) continue;
     document_.endDrag();
-    auto points = thinnedFor(document_.session(), take.of, take.points);
-    document_.edit({"record " + take.of.name, [take, points = std::move(points)](Session& s) {
-                      removeAutomation(take.of).change(s);
-                      if (take.automated) s.automation.push_back(*take.automated);
-                      putValue(s, take.of.owner, take.of.key, take.before);
-                      insertAutomation(take.of, points).change(s);
-                    }});
+    document_.edit(recordAutomation(take.of, take.before, take.automated,
+                                    thinnedFor(document_.session(), take.of, take.points)));
   }
 }
 

@@ -37,7 +37,8 @@ const Rows kEverywhere = {{"Space", "play or stop; after Tab it presses what is 
                           {"F3, F5, F10, F4", "go to header, Ledger, loop, processors"},
                           {"Ctrl+L, F9", "fold the Ledger, the loop strip"},
                           {"Ctrl+Shift+L, F11", "Dark, full screen"},
-                          {"F7, F8", "play notes on the keys, record"},
+                          {"F7, F8, Shift+F8", "play notes on the keys, record, record automation"},
+                          {"Ctrl+B, Ctrl+Shift+B", "keep this state, compare with it"},
                           {"Ctrl+Z, Ctrl+Shift+Z", "undo, redo"},
                           {"Ctrl+N, Ctrl+O", "new session, open"},
                           {"Ctrl+I", "add a kick, a bass and the rest of the track"},
@@ -51,7 +52,7 @@ const Rows kFields = {{"Up, Down", "step; Shift: fine"},
                       {"Return, F2", "type a value; Return: apply, Tab: next field, Esc: cancel"},
                       {"Space", "open a list (reached with Tab)"},
                       {"Delete", "reset"},
-                      {"F6", "learn a controller or the wheel: move it next"},
+                      {"F6, Shift+F6", "learn a controller or the wheel; automate"},
                       {"Ctrl+Shift+wheel", "set the value assigned to the wheel; Alt: fine"}};
 const Rows kPictures = {
     {"Shift+F1", "show what the focused picture can do"},
@@ -92,6 +93,11 @@ const Rows kLoop = {{"Left, Right", "along the grid"},
                     {"Ctrl+C, X, V", "copy, cut, paste the selection"},
                     {"Ctrl+D", "duplicate the selection after it"},
                     {"Arrows", "move the selection; Alt: no grid"}};
+const Rows kAutomation = {{"Left, Right", "choose a point; Ctrl: move it"},
+                          {"Up, Down", "its value, Shift: fine; Ctrl: bend the line after it"},
+                          {"Insert, Delete", "a point at the cursor, take it away"},
+                          {"Shift and drag", "set the region, section or bar"},
+                          {"I, Esc", "play without it; leave"}};
 
 const Rows kSong = {{"Left, Right", "the playhead by a bar; Ctrl: by a section"},
                     {"Home", "to the start"},
@@ -169,6 +175,7 @@ void showShortcuts(QWidget* parent) {
   addRows(*list, "Values", kFields);
   addRows(*list, "Pictures and cards", kPictures);
   addRows(*list, "In the loop strip", kLoop);
+  addRows(*list, "While automation is drawn", kAutomation);
   addRows(*list, "In the song overview", kSong);
   list->resizeColumnToContents(0);
   QObject::connect(search, &QLineEdit::textChanged, list,

@@ -341,15 +341,13 @@ class RandomEdits {
       case 0:
         return addSection(hostileName(random_()), at(), at() + number());
       case 1:
-        return muteInSection(section, p.id, below(2));
-      case 2:
-        return versionInSection(section, p.id, versionName(p, below(4)));
+        return below(2) ? muteInSection(section, p.id, below(2))
+                        : versionInSection(section, p.id, versionName(p, below(4)));
       case 3:
         return duckAmountInSection(section, d.id, number());
       case 4:
-        return moveAutomationPoint(of, below(3), number(), number());
-      case 5:
-        return removeAutomationPoint(of, below(3));
+        return below(2) ? removeAutomationPoint(of, below(3))
+                        : moveAutomationPoint(of, below(3), number(), number());
       case 6:
         return bendAutomation(of, below(3), number());
       case 7:

@@ -171,6 +171,16 @@ Edit insertAutomation(const AutomationOf& of, const Points& played) {
           }};
 }
 
+Edit recordAutomation(const AutomationOf& of, const Value& before, const std::optional<Automation>& was,
+                      const Points& played) {
+  return {"record " + of.name, [=](Session& s) {
+            removeAutomation(of).change(s);
+            if (was) s.automation.push_back(*was);
+            putValue(s, of.owner, of.key, before);
+            insertAutomation(of, played).change(s);
+          }};
+}
+
 Edit switchAutomation(const AutomationOf& of, bool on) {
   return onAutomation(on ? "turn automation on" : "bypass automation", of,
                       [on](Session&, Automation& a) { a.on = on; });

@@ -31,6 +31,9 @@ Edit setAutomationOver(const AutomationOf& of, double fromQuarters, double toQua
                        const std::string& mergeKey = {});
 /// What was played or drawn, in place of the points from its first moment to its last.
 Edit insertAutomation(const AutomationOf& of, const std::vector<AutomationPoint>& played);
+/// The same, the value and its automation put back to what they were before it was turned.
+Edit recordAutomation(const AutomationOf& of, const Value& before, const std::optional<Automation>& was,
+                      const std::vector<AutomationPoint>& played);
 Edit switchAutomation(const AutomationOf& of, bool on);
 Edit removeAutomation(const AutomationOf& of);
 

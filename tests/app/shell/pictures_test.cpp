@@ -262,11 +262,20 @@ TEST_F(Pictures, Song) {
                                  n.startQuarters += 8.0 * i, part.notes.push_back(n);
                            }
                          }
+                         s.sections[5].ducks = {{s.duck().id, 0.5}};
+                         s.automation = {{{.part = s.bass().id},
+                                          "level_db",
+                                          "Level",
+                                          true,
+                                          {{32, -6}, {96, -1.5, 0.3}, {96, 0}, {160, 0}, {160, -4}, {224, 0}}}};
                        }});
   settleRemedies();
   window.showStage(Stage::Duck);
   typeInto("Region", "25 to 32");
   typeInto("Position", "25");
+  auto* strip = window.loopStrip();
+  strip->drawAutomationOf({{.part = session().bass().id}, "level_db", "Level"});
+  for (int i = 0; i < 4; ++i) strip->zoomAt(2.0, 96.0);
   save("song");
 }
 
