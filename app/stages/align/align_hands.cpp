@@ -64,8 +64,8 @@ void AlignPicture::mousePressEvent(QMouseEvent* event) {
   dragFrom_ = at, dragDelay_ = move.delayMs;
   dragPhases_ = startPhases(document().session().bass());
   if (a.hills.adjusted(0, -10, 0, 10).contains(at)) return void(drag_ = Drag::Bass);
-  if (at.y() > rows.top() && at.y() < rows.bottom())
-    selection().setHit(static_cast<int>((at.y() - rows.top()) / a.rowHeight));
+  if (at.y() > rows.top() && at.y() < rows.bottom() && !this->rows().empty())
+    selection().setHit(static_cast<int>(this->rows()[rowAt(a, at.y())].worst));
   const auto polarity = polarityAt(a, at);
   if (!polarity) return;
   // A press on a row selects its hit; only the line itself and the curves above move the pair.

@@ -94,24 +94,24 @@ void AlignPicture::drawLegend(QPainter& p, const Areas& a) const {
   p.drawText(fold, Qt::AlignLeft | Qt::AlignTop, mapsOpen_ ? "- each hit" : "+ each hit");
 }
 
-// Rows of many hits have no gaps, a pixel each or less.
-void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const {
+// Many rows have no gaps, a pixel each or less.
+void AlignPicture::drawMap(QPainter& p, const Areas& a, bool inverted) const {
   constexpr double kLeastWithGap = 5.0;
   const Theme& t = theme();
   const Half& half = a.halves[inverted];
   const int width = static_cast<int>(half.map.width());
   const bool gaps = a.rowHeight >= kLeastWithGap;
   double drawn = -1.0;
-  for (size_t row = 0; row < s.hits.size(); ++row) {
-    const HitFacts& h = s.hits[row];
+  for (size_t row = 0; row < rows().size(); ++row) {
+    const AlignCurve& curve = rows()[row].curve;
     const double top = half.map.top() + static_cast<double>(row) * a.rowHeight;
-    if (!h.curve.overlap || top < drawn + 1.0 - a.rowHeight) continue;
+    if (!curve.overlap || top < drawn + 1.0 - a.rowHeight) continue;
     drawn = top;
     const QRectF strip(half.map.left(), top, half.map.width(),
                        gaps ? a.rowHeight - 2 : std::max(1.0, a.rowHeight));
     QImage image(width, 1, QImage::Format_RGB32);
     for (int x = 0; x < width; ++x) {
-      image.setPixel(x, 0, shadeOf(h.curve.levelAt(half.delay.value(half.map.left() + x + 0.5), inverted)));
+      image.setPixel(x, 0, shadeOf(curve.levelAt(half.delay.value(half.map.left() + x + 0.5), inverted)));
     }
     p.drawImage(strip, image);
     if (!gaps) continue;
@@ -127,27 +127,42 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, const Study& s, bool inv
                  [](double v) { return (v > 0 ? "+" : "") + QString::number(v) + (v == 0 ? " ms" : ""); });
 }
 
-void AlignPicture::drawHitNames(QPainter& p, const Areas& a, const Study& s) const {
+// "3 A1"; of several hits the section, the note and how many.
+QString AlignPicture::rowName(const MapRow& row, const Study& s) const {
+  const QString note =
+      row.noteMidi ? QString::fromStdString(noteName(*row.noteMidi, track().notes)) : QString();
+  if (s.hits.size() <= kMostSingleRows)
+    return QString::number(row.hits.front() + 1) + (note.isEmpty() ? "" : " " + note);
+  return note + QString(" x %1").arg(row.hits.size());
+}
+
+void AlignPicture::drawRowNames(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
   const QRectF& map = a.halves[0].map;
-  for (size_t row = 0; row < s.hits.size(); ++row) {
-    const HitFacts& h = s.hits[row];
+  size_t chosenRow = 0;
+  for (size_t row = 0; row < rows().size(); ++row)
+    for (const size_t hit : rows()[row].hits)
+      if (static_cast<int>(hit) == selection().hit()) chosenRow = row;
+  for (size_t row = 0; row < rows().size(); ++row) {
     const double y = map.top() + (static_cast<double>(row) + 0.5) * a.rowHeight - 1;
-    const bool chosen = static_cast<int>(row) == selection().hit();
-    if (!h.curve.overlap)
+    const bool chosen = row == chosenRow;
+    if (!rows()[row].curve.overlap)
       drawLabel(p, QPointF(map.left() + 8, y), Qt::AlignLeft | Qt::AlignVCenter, "no bass under this hit",
                 t.muted, QColor(0, 0, 0, 0));
     p.setFont(axisFont(chosen));
     // With many hits, names only as many as fit.
     const auto every = static_cast<size_t>(std::ceil(11.0 / a.rowHeight));
-    const auto toChosen = std::abs(static_cast<int>(row) - selection().hit()) * a.rowHeight;
+    const auto toChosen = std::abs(static_cast<double>(row) - static_cast<double>(chosenRow)) * a.rowHeight;
     if (chosen || (row % every == 0 && (a.rowHeight >= 11.0 || toChosen > 12.0)))
-      drawLabel(
-          p, QPointF(map.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
-          QString::number(row + 1) +
-              (h.noteMidi ? " " + QString::fromStdString(noteName(*h.noteMidi, track().notes)) : QString()),
-          chosen ? t.ink : t.muted, t.panel);
+      drawLabel(p, QPointF(map.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter, rowName(rows()[row], s),
+                chosen ? t.ink : t.muted, t.panel);
     p.setFont(axisFont());
+    // The section stands at its first row, within the map.
+    const std::string& section = rows()[row].section;
+    if (s.hits.size() > kMostSingleRows && !section.empty() && a.rowHeight >= 6.0 &&
+        (row == 0 || rows()[row - 1].section != section))
+      drawLabel(p, QPointF(map.left() + 6, y), Qt::AlignLeft | Qt::AlignVCenter,
+                QString::fromStdString(section), t.ink, withAlpha(t.panel, 0.8));
   }
   const QRectF& all = a.halves[0].all;
   drawLabel(p, QPointF(all.left() - 8, all.top() + 2), Qt::AlignRight | Qt::AlignVCenter, "all 0 dB", t.muted,

@@ -25,10 +25,14 @@ AlignPicture::AlignPicture(Document& document, Selection& selection)
   explain(
       "Drag the bass sideways to delay it; click a row to see its hit. Shift+F1: more",
       "Kick and bass around one hit, low-passed; dotted: sum in perfect phase. Drag the bass sideways: delay. "
-      "Up, down: start phase (built bass). Map: delay across, left normal, right inverted, one row per hit. "
+      "Up, down: start phase (built bass). Map: delay across, left normal, right inverted, one row per hit, or "
+      "of many per "
+      "section and note. "
       "Click a curve or a strip: apply. Click a row: view. M: the map of every hit. P: polarity. A: all hits. "
       "+, -, "
       "Ctrl+wheel: zoom.");
+  connect(&document, &Document::studied, this, [this] { rowsAreOld_ = true; });
+  connect(&document, &Document::replaced, this, [this] { rowsAreOld_ = true; });
 }
 
 void AlignPicture::openMaps(bool open) {
@@ -40,12 +44,22 @@ QRectF AlignPicture::foldArea(const Areas& a) const {
   return {0, a.halves[0].all.top() - 18, a.halves[0].all.left() - 6, 34};
 }
 
+const std::vector<MapRow>& AlignPicture::rows() const {
+  const Study* s = document().study();
+  if (std::exchange(rowsAreOld_, false)) rows_ = s ? mapRows(document().session(), *s) : std::vector<MapRow>();
+  return rows_;
+}
+
+size_t AlignPicture::rowAt(const Areas& a, double y) const {
+  const double row = std::max(0.0, (y - a.halves[0].map.top()) / a.rowHeight);
+  return std::min(static_cast<size_t>(row), rows().size() - 1);
+}
+
 AlignPicture::Areas AlignPicture::areas() const {
   constexpr double kBetween = 44, kCurve = 64, kStrip = 12;
   Areas out;
   const double left = 64, right = width() - 16.0;
-  const Study* s = document().study();
-  const auto rows = s ? std::max<size_t>(1, s->hits.size()) : 1;
+  const auto rows = mapsOpen_ ? std::max<size_t>(1, this->rows().size()) : 1;
   const double mapSpace = mapsOpen_ ? std::min(0.32 * height(), 20.0 * static_cast<double>(rows)) : 0.0;
   out.rowHeight = std::max(1e-3, mapSpace / static_cast<double>(rows));
   const double mapBottom = height() - 24.0, mapTop = mapBottom - mapSpace,
@@ -216,9 +230,9 @@ void AlignPicture::paintEvent(QPaintEvent*) {
       continue;
     }
     drawAll(p, a.halves[inverted], *s, inverted);
-    drawMap(p, a, *s, inverted);
+    drawMap(p, a, inverted);
   }
-  if (mapsOpen_) drawHitNames(p, a, *s);
+  if (mapsOpen_) drawRowNames(p, a, *s);
   drawLegend(p, a);
   drawBest(p, a, *s);
   drawNow(p, a, *s);
@@ -232,17 +246,17 @@ QString AlignPicture::wordsAt(const QPointF& at) const {
   if (!s || !inverted || s->hits.empty()) return {};
   const Half& half = a.halves[*inverted];
   const bool onMap = at.y() >= half.map.top();
-  const auto row = onMap ? static_cast<size_t>((at.y() - half.map.top()) / a.rowHeight)
-                         : static_cast<size_t>(std::max(0, selection().hit()));
-  const HitFacts& h = s->hits[std::min(row, s->hits.size() - 1)];
+  const MapRow* row = onMap && !rows().empty() ? &rows()[rowAt(a, at.y())] : nullptr;
+  const auto chosen = static_cast<size_t>(std::max(0, selection().hit()));
+  const HitFacts& h = s->hits[row ? row->worst : std::min(chosen, s->hits.size() - 1)];
   const double ms = half.delay.value(at.x());
-  const AlignCurve& curve = onMap ? h.curve : s->all;
+  const AlignCurve& curve = row ? row->curve : s->all;
   QString out = signedMs(std::round(50.0 * ms) / 50.0);
   if (h.noteMidi)
     out += QString(" is %1 degrees of %2")
                .arg(std::lround(360.0 * ms / 1000.0 * hzFromMidi(*h.noteMidi, track().notes.a4Hz)))
                .arg(noteText(*h.noteMidi));
-  return curve.overlap ? out + ": " + dbText(curve.levelAt(ms, *inverted)) + (onMap ? "" : " over all") : out;
+  return curve.overlap ? out + ": " + dbText(curve.levelAt(ms, *inverted)) + (row ? "" : " over all") : out;
 }
 
 void AlignPicture::drawPointed(QPainter& p) const {

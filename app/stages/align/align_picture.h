@@ -6,6 +6,7 @@
 
 #include "app/pictures/axis.h"
 #include "app/pictures/picture.h"
+#include "core/looks/map_rows.h"
 
 namespace heft::app {
 
@@ -50,6 +51,9 @@ class AlignPicture : public Picture {
   };
   enum class Drag { None, Bass, Delay, Phase };
   Areas areas() const;
+  /// Of the present study; made once for it.
+  const std::vector<MapRow>& rows() const;
+  size_t rowAt(const Areas& a, double y) const;
   void drawHills(QPainter& p, const Areas& a, const HitFacts& h) const;
   /// One hit's kick and bass in place, and their sum, at that scale.
   struct Hills {
@@ -63,12 +67,13 @@ class AlignPicture : public Picture {
   void drawHillWords(QPainter& p, const Areas& a, const HitFacts& h) const;
   void drawPeriods(QPainter& p, const Areas& a, const HitFacts& h) const;
   void drawAll(QPainter& p, const Half& half, const Study& s, bool inverted) const;
-  void drawMap(QPainter& p, const Areas& a, const Study& s, bool inverted) const;
+  void drawMap(QPainter& p, const Areas& a, bool inverted) const;
   void drawStrip(QPainter& p, const Half& half, const Study& s, bool inverted) const;
   void drawLegend(QPainter& p, const Areas& a) const;
   /// Where a press opens or closes the maps.
   QRectF foldArea(const Areas& a) const;
-  void drawHitNames(QPainter& p, const Areas& a, const Study& s) const;
+  void drawRowNames(QPainter& p, const Areas& a, const Study& s) const;
+  QString rowName(const MapRow& row, const Study& s) const;
   void drawBest(QPainter& p, const Areas& a, const Study& s) const;
   void drawNow(QPainter& p, const Areas& a, const Study& s) const;
   /// The half that contains a point; nothing between them and outside.
@@ -79,6 +84,8 @@ class AlignPicture : public Picture {
   double shownMs_ = 240.0;
   bool stacked_ = false;  ///< all hits over each other
   bool mapsOpen_ = false;
+  mutable std::vector<MapRow> rows_;
+  mutable bool rowsAreOld_ = true;
   std::optional<QPointF> pointer_;
   Drag drag_ = Drag::None;
   bool dragInverted_ = false;

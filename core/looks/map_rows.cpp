@@ -1,0 +1,43 @@
+#include "core/looks/map_rows.h"
+
+#include <map>
+
+namespace heft {
+namespace {
+
+// The sum of the curves without copying them all at once.
+AlignCurve together(const Study& s, const std::vector<size_t>& hits) {
+  AlignCurve out;
+  for (const size_t i : hits) {
+    const AlignCurve& next = s.hits[i].curve;
+    if (next.overlap) out = out.overlap ? combined({out, next}) : next;
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<MapRow> mapRows(const Session& session, const Study& s) {
+  std::vector<MapRow> out;
+  const bool single = s.hits.size() <= kMostSingleRows;
+  std::map<std::pair<int, int>, size_t> known;
+  for (size_t i = 0; i < s.hits.size(); ++i) {
+    const HitFacts& h = s.hits[i];
+    if (!single && !h.curve.overlap) continue;
+    const TrackSection* in = session.sectionAt(h.frame / session.track.framesPerQuarter());
+    const std::pair<int, int> group{in ? in->id : 0, h.noteMidi.value_or(-1)};
+    const auto at = single ? known.end() : known.find(group);
+    if (at == known.end()) {
+      if (!single) known[group] = out.size();
+      out.push_back({{i}, i, {}, h.noteMidi, in ? in->name : ""});
+      continue;
+    }
+    MapRow& row = out[at->second];
+    row.hits.push_back(i);
+    if (h.heardDb < s.hits[row.worst].heardDb) row.worst = i;
+  }
+  for (MapRow& row : out) row.curve = together(s, row.hits);
+  return out;
+}
+
+}  // namespace heft
