@@ -161,6 +161,13 @@ void AutomationPen::draw(QPainter& p, const QRectF& box, const Axis& time) const
                       QString::fromStdString(positionName(document_.track(), point.quarters)));
     if (point.bend != 0.0) words += QString(", bent %1 %").arg(std::lround(100.0 * point.bend));
   }
+  if (grip_ == Grip::Stretch) {
+    const Track& track = document_.track();
+    words += QString(": %1 from %2 to %3")
+                 .arg(this->words(a->at(stretch_.first)),
+                      QString::fromStdString(positionName(track, stretch_.first)),
+                      QString::fromStdString(positionName(track, stretch_.second)));
+  }
   drawLabel(p, QPointF(box.right() - 4, box.top() + 3), Qt::AlignRight | Qt::AlignTop, words, t.referenceWords,
             t.page);
 }

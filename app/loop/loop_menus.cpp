@@ -49,6 +49,8 @@ void LoopStrip::noteMenu(const Part& part, const Note& n, const QPoint& at) {
         std::lround(n.dive.semitones) == semitones,
         [start, semitones](const Part& p) { return diveBy(p, start, semitones); });
   add(&menu, "Remove", std::nullopt, [start](const Part& p) { return removeNote(p, start); });
+  menu.addSeparator();
+  addAutomationActions(menu, Row{Of::Part, part.id});
   menu.exec(at);
 }
 

@@ -21,6 +21,7 @@ namespace heft::app {
 namespace {
 
 constexpr int kHeardWidth = 132, kHeardPadding = 28;
+constexpr int kRoomForAll = 1360;    // with a song's length and what is heard instead
 constexpr int kRoomForHeard = 1260;  // narrower, the Before button shows what is heard
 
 std::vector<ListenTo> listenings(const ListenTo& now) {
@@ -317,7 +318,9 @@ void HeaderBar::fit() {
   struct Widths {
     int gap, name, key, before;
   };
-  const Widths w = width() >= kRoomForHeard ? Widths{12, 104, 112, 96} : Widths{8, 84, 88, 76};
+  const Widths w = width() >= kRoomForAll     ? Widths{12, 104, 112, 96}
+                   : width() >= kRoomForHeard ? Widths{9, 92, 98, 96}
+                                              : Widths{8, 84, 88, 76};
   layout()->setSpacing(w.gap);
   fields_[0]->setFixedWidth(w.name), fields_[1]->setFixedWidth(w.key);
   before_->setFixedWidth(w.before);
