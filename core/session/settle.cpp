@@ -108,7 +108,27 @@ void settle(TrackSection& section) {
   std::erase_if(section.ducks, [&](const SectionDuck& d) { return !ducks.insert(d.duck).second; });
 }
 
-// What is of a part or a ducking that is gone goes with it.
+// Whether anything of that part, in any version, has it: a new layer may get the id of one that is gone.
+static bool partHas(const Part& part, const Owner& owner) {
+  auto chainHas = [&](const Chain& chain) { return !owner.processor || chain.find(*owner.processor); };
+  auto has = [&](const std::vector<Layer>& layers, const Chain& finish) {
+    if (!owner.layer) return chainHas(finish);
+    return std::any_of(layers.begin(), layers.end(),
+                       [&](const Layer& l) { return l.id == *owner.layer && chainHas(l.chain); });
+  };
+  return has(part.layers, part.finish) ||
+         std::any_of(part.versions.all.begin(), part.versions.all.end(),
+                     [&](const PartVersion& v) { return has(v.layers, v.finish); });
+}
+
+static bool ownerExists(const Session& s, const Owner& owner) {
+  if (owner.duck) return s.duck(*owner.duck);
+  if (!owner.part) return !owner.processor || s.sum.finish.find(*owner.processor);
+  const Part* part = s.part(*owner.part);
+  return part && partHas(*part, owner);
+}
+
+// What is of something that is gone goes with it.
 static void settleAlongTrack(Session& s) {
   for (TrackSection& t : s.sections) {
     std::erase_if(t.parts, [&](const SectionPart& p) { return !s.part(p.part); });
@@ -116,8 +136,7 @@ static void settleAlongTrack(Session& s) {
   }
   std::set<std::string> values;
   std::erase_if(s.automation, [&](const Automation& a) {
-    const bool gone = (a.owner.part && !s.part(*a.owner.part)) || (a.owner.duck && !s.duck(*a.owner.duck));
-    return gone || !values.insert(ownerName(a.owner) + " " + a.key).second;
+    return !ownerExists(s, a.owner) || !values.insert(ownerName(a.owner) + " " + a.key).second;
   });
 }
 

@@ -213,6 +213,16 @@ TEST(SectionChoices, AndAutomationComeBackFromTheFile) {
   const Session fewer = removePart(more, 4).applied(more);
   EXPECT_EQ(fewer.automation, s.automation);
   EXPECT_EQ(fewer.sections, s.sections);
+  // Also of a layer: the next one may get its id.
+  const AutomationOf ofLayer{{1, s.kick().layers[0].id}, "level_db", "Level"};
+  Session layered = placeAutomationPoint(ofLayer, 1.0, -6.0).applied(s);
+  EXPECT_EQ(layered.automation.size(), s.automation.size() + 1);
+  EXPECT_EQ(playVersion(layered.kick(), 1).applied(layered).automation, layered.automation)
+      << "another version keeps it";
+  Session bare = s;
+  bare.kick().versions = {};
+  bare = placeAutomationPoint(ofLayer, 1.0, -6.0).applied(bare);
+  EXPECT_EQ(removeLayer(bare.kick(), ofLayer.owner.layer.value()).applied(bare).automation, s.automation);
 }
 
 TEST(SectionChoices, AStretchIsSetWithoutMovingTheRest) {
