@@ -50,8 +50,8 @@ struct StepCache::Store {
 };
 
 StepCache::StepCache(size_t mostBytes) : store_(std::make_shared<Store>()) {
-  store_->small.mostBytes = mostBytes / 4;
-  store_->large.mostBytes = mostBytes - mostBytes / 4;
+  store_->small.mostBytes = mostBytes / 2;
+  store_->large.mostBytes = mostBytes - mostBytes / 2;
 }
 
 StepCache StepCache::onThreads(size_t count) const {

@@ -40,7 +40,7 @@ class KeyMaker {
 };
 
 /// Bounded by bytes, including an entry's overhead; evicts the least recently used. Small entries, such as
-/// figures of blocks, have a quarter of the room to themselves, so that sound that passes through does not evict
+/// figures of blocks and of hits, have half of the room to themselves, so that sound that passes through does not evict
 /// them. Copies share the entries.
 /// Threads may share it: others wait for a step in progress.
 class StepCache {
@@ -72,7 +72,7 @@ class StepCache {
   }
   size_t bytes() const;
   /// Entries up to this size are small.
-  static constexpr size_t kSmallBytes = 16384;
+  static constexpr size_t kSmallBytes = 61440;
   /// What an entry costs besides its value: its place in the list, in the index and on the heap.
   static constexpr size_t kEntryBytes = 240;
 
