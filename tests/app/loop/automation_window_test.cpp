@@ -14,15 +14,8 @@
 namespace heft::app {
 namespace {
 
-class AutomationWindowTest : public SoundsTest {
+class AutomationWindowTest : public DriveTest {
  protected:
-  void SetUp() override {
-    SoundsTest::SetUp();
-    openDemo();
-    page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
-    look("Drive");
-    settle();
-  }
   LoopStrip& strip() { return *window.loopStrip(); }
   const Automation& first() { return session().automation.at(0); }
   void automateAmount() {

@@ -14,15 +14,8 @@ namespace {
 
 using Kind = KeyEvent::Kind;
 
-class TaughtTest : public SoundsTest {
+class TaughtTest : public DriveTest {
  protected:
-  void SetUp() override {
-    SoundsTest::SetUp();
-    openDemo();
-    page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
-    look("Drive");
-    settle();
-  }
   const Drive& drive() { return *session().kick().layers[0].chain.first<Drive>(); }
   void knob(double place, int number = 21) {
     window.playIn().hear({Kind::Controller, number, place});

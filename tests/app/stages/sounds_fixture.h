@@ -43,4 +43,16 @@ class SoundsTest : public WindowTest {
   double measuredLanding() { return midiFromHz(document().study()->kick->landing.hz.value_or(1.0)); }
 };
 
+/// The demo with its kick's drive in sight.
+class DriveTest : public SoundsTest {
+ protected:
+  void SetUp() override {
+    SoundsTest::SetUp();
+    openDemo();
+    page()->choice().choose(kickOf(session()), session().kick().layers[0].id);
+    look("Drive");
+    settle();
+  }
+};
+
 }  // namespace heft::app
