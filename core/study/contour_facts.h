@@ -10,7 +10,7 @@ namespace heft {
 
 struct ContourFacts {
   int part = 0;
-  Signal plain;            ///< the lane without the contour, before it is moved and ducked
+  Signal plain;          ///< the lane without the contour, before it is moved and ducked
   double savedDb = 0.0;  ///< energy below 120 Hz over the loop without it re with it: positive is saved
   double peakDb = 0.0;   ///< highest level below 120 Hz with it re without it
 };

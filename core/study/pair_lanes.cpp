@@ -45,23 +45,58 @@ StepKey keyOf(const char* what, const Meeting& meeting, double rate, const Align
 
 }  // namespace
 
+namespace {
+
+DecimatedPieces slowPieces(const Signal& stem, double rate, double slowRate, double lead) {
+  const auto before = static_cast<int64_t>(std::ceil(lead * rate));
+  const size_t count = stem.frames() + 2 * static_cast<size_t>(before) +
+                       static_cast<size_t>((kLongestTailSeconds + kWaveSeconds) * rate);
+  return {stem, Fold::Mid, rate, slowRate, -before, count};
+}
+
+/// Rate and lead of the lanes beside a pair.
+struct SlowAsk {
+  double rate = 1.0, lead = 0.0;
+};
+SlowAsk slowAskOf(const Session& s) {
+  const auto& q = s.bass().align.question;
+  return {14.0 * std::max(q.highHz, kBassToHz),
+          kLeastLeadSeconds + std::max(q.maxDelayMs, std::abs(s.bass().align.delayMs)) / 1000.0};
+}
+
+}  // namespace
+
 std::shared_ptr<const SlowLane> slowLane(const Signal& stem, double rate, double slowRate, double lead,
                                          StepCache& cache) {
   const StepKey key = KeyMaker("slow lane 2").add(stem.key()).add(rate).add(slowRate).add(lead).key();
   return cache.get<SlowLane>(
       key,
       [&] {
-        const auto before = static_cast<int64_t>(std::ceil(lead * rate));
-        const size_t count = stem.frames() + 2 * static_cast<size_t>(before) +
-                             static_cast<size_t>((kLongestTailSeconds + kWaveSeconds) * rate);
-        auto slow = decimatedLane(stem, Fold::Mid, rate, slowRate, -before, count, cache);
+        const DecimatedPieces pieces = slowPieces(stem, rate, slowRate, lead);
         SlowLane out;
-        out.rate = slow.sampleRate, out.leadSeconds = static_cast<double>(before) / rate;
-        out.low = bandLimited(slow.samples, slow.sampleRate, kBassFromHz, kBassToHz);
-        out.samples = std::move(slow.samples);
+        out.rate = rate / static_cast<double>(pieces.factor());
+        out.leadSeconds = std::ceil(lead * rate) / rate;
+        for (size_t i = 0; i < pieces.size(); ++i) {
+          const auto piece = pieces.at(i, cache);
+          out.samples.insert(out.samples.end(), piece->begin(), piece->end());
+        }
+        out.low = bandLimited(out.samples, out.rate, kBassFromHz, kBassToHz);
         return out;
       },
       laneBytes);
+}
+
+void measurePairBlock(const Session& s, const Stems& stems, const PairSignals& pair, size_t b,
+                      StepCache& cache) {
+  const SlowAsk ask = slowAskOf(s);
+  std::vector<const Signal*> lanes{&stems.kick(), &stems.bassPlaced(), &pair.turned, &pair.moved,
+                                   &stems.bass()};
+  if (!s.backing.asset.empty() && !s.backing.mute) lanes.push_back(&stems.backing);
+  for (const Signal* lane : lanes) {
+    const DecimatedPieces pieces = slowPieces(*lane, stems.sampleRate, ask.rate, ask.lead);
+    // The lead is over a block late at the most.
+    if (b < pieces.size()) pieces.at(b, cache);
+  }
 }
 
 size_t SlowLane::at(double seconds) const {
@@ -99,18 +134,21 @@ Meeting PairLanes::meeting(const MeetingSpan& span, PairHeard heard) const {
 
 std::shared_ptr<const SlowLane> besidePair(const Session& s, const Stems& stems, const Signal& lane,
                                            StepCache& cache) {
-  const auto& q = s.bass().align.question;
-  const double slowRate = 14.0 * std::max(q.highHz, kBassToHz);
-  const double lead = kLeastLeadSeconds + std::max(q.maxDelayMs, std::abs(s.bass().align.delayMs)) / 1000.0;
-  return slowLane(lane, stems.sampleRate, slowRate, lead, cache);
+  const SlowAsk ask = slowAskOf(s);
+  return slowLane(lane, stems.sampleRate, ask.rate, ask.lead, cache);
+}
+
+PairSignals pairSignals(const Session& s, const Stems& stems, StepCache& cache) {
+  const AlignMove& move = s.bass().align;
+  return {rotatedStem(stems.bassPlaced(), move.rotation, stems.sampleRate, cache),
+          movedStem(stems.bassPlaced(), move, stems.sampleRate, cache)};
 }
 
 PairLanes pairLanes(const Session& s, const Stems& stems, StepCache& cache) {
   auto slow = [&](const Signal& stem) { return besidePair(s, stems, stem, cache); };
-  const AlignMove& move = s.bass().align;
-  const Signal turned = rotatedStem(stems.bassPlaced(), move.rotation, stems.sampleRate, cache);
-  PairLanes out{slow(stems.kick()), slow(stems.bassPlaced()), slow(turned), {}, slow(stems.bass()), {}};
-  out.moved = slow(movedStem(stems.bassPlaced(), move, stems.sampleRate, cache));
+  const PairSignals pair = pairSignals(s, stems, cache);
+  PairLanes out{slow(stems.kick()), slow(stems.bassPlaced()), slow(pair.turned), {}, slow(stems.bass()), {}};
+  out.moved = slow(pair.moved);
   if (s.ducksBass()) out.left = leftOf(*out.moved, *out.bass);
   return out;
 }

@@ -51,6 +51,14 @@ struct PairLanes {
   /// Reads from the lanes, which must outlive it.
   Meeting meeting(const MeetingSpan& span, PairHeard heard) const;
 };
+/// The bass in place, phase-shifted, and delayed as well.
+struct PairSignals {
+  Signal turned, moved;
+};
+PairSignals pairSignals(const Session& session, const Stems& stems, StepCache& cache);
+/// What pairLanes() and besidePair() read of a block, measured while its sound is there.
+void measurePairBlock(const Session& session, const Stems& stems, const PairSignals& pair, size_t b,
+                      StepCache& cache);
 PairLanes pairLanes(const Session& session, const Stems& stems, StepCache& cache);
 /// Any lane of the loop, at the same rate and with the same lead as the pair's.
 std::shared_ptr<const SlowLane> besidePair(const Session& session, const Stems& stems, const Signal& lane,

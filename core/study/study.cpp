@@ -7,6 +7,7 @@
 #include "core/render/lanes/figure_steps.h"
 #include "core/session/moments.h"
 #include "core/session/pattern.h"
+#include "core/study/pair_lanes.h"
 #include "core/study/study_ducks.h"
 #include "core/study/study_hits.h"
 
@@ -181,6 +182,19 @@ Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& ste
   return out;
 }
 
+// Lanes too long to stay in memory: every figure of a block while its sound is there, or each figure would make
+// all of it again.
+static void measureByBlock(const Session& s, const Stems& stems, StepCache& cache,
+                           const std::stop_token& stop) {
+  if (stems.sum.keepsBlocks()) return;
+  const PairSignals pair = pairSignals(s, stems, cache);
+  for (size_t b = 0; b < stems.sum.blockCount() && !stop.stop_requested(); ++b) {
+    for (const Lane& lane : stems.lanes) measureLowEndBlock(lane.heard, b, stems.sampleRate, cache);
+    measurePairBlock(s, stems, pair, b, cache);
+    measureProgrammeBlock(stems.sum, b, stems.sampleRate, cache);
+  }
+}
+
 Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
                     std::stop_token stop, References references) {
   if (mutesBySection(s)) return study(asPlayed(s), assets, stems, cache, stop, std::move(references));
@@ -192,6 +206,7 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   out.bassLayers = bassLayerFacts(s, steps, cache);
   for (const Part& part : s.parts)
     if (!s.isOfPair(part.id)) out.others.push_back(partFacts(part, s.track, steps));
+  measureByBlock(s, stems, cache, stop);
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
   studyDucks(out, s, stems, cache);

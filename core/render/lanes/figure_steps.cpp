@@ -42,17 +42,18 @@ double blockTruePeak(const Signal& lane, size_t b, double rate) {
   return truePeakOf(piece).value_or(peakOf(piece));
 }
 
+double truePeakAt(const Signal& lane, size_t b, double rate, StepCache& cache) {
+  KeyMaker maker("block true peak 1");
+  maker.add(rate);
+  addSpan(maker, lane, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(kAround),
+          static_cast<int64_t>(lane.blockSize(b) + 2 * kAround));
+  return *cache.get<double>(
+      maker.key(), [&] { return blockTruePeak(lane, b, rate); }, [](double) { return size_t{16}; });
+}
+
 double laneTruePeak(const Signal& lane, double rate, StepCache& cache) {
   double peak = 0.0;
-  for (size_t b = 0; b < lane.blockCount(); ++b) {
-    KeyMaker maker("block true peak 1");
-    maker.add(rate);
-    addSpan(maker, lane, static_cast<int64_t>(b * kBlockFrames) - static_cast<int64_t>(kAround),
-            static_cast<int64_t>(lane.blockSize(b) + 2 * kAround));
-    peak = std::max(peak, *cache.get<double>(
-                              maker.key(), [&] { return blockTruePeak(lane, b, rate); },
-                              [](double) { return size_t{16}; }));
-  }
+  for (size_t b = 0; b < lane.blockCount(); ++b) peak = std::max(peak, truePeakAt(lane, b, rate, cache));
   return peak;
 }
 
@@ -87,6 +88,17 @@ SegmentSums segmentSums(const Signal& lane, size_t b, double rate) {
   return out;
 }
 
+std::shared_ptr<const SegmentSums> segmentsAt(const Signal& lane, size_t b, double rate, StepCache& cache) {
+  const auto warm = static_cast<int64_t>(kWarmSeconds * rate);
+  KeyMaker maker("loudness segments 1");
+  maker.add(rate).add(b);
+  addSpan(maker, lane, static_cast<int64_t>(b * kBlockFrames) - warm,
+          warm + static_cast<int64_t>(lane.blockSize(b)));
+  return cache.get<SegmentSums>(
+      maker.key(), [&] { return segmentSums(lane, b, rate); },
+      [](const SegmentSums& sums) { return 8 * sums.sums.size() + 32; });
+}
+
 std::optional<Loudness> songLoudness(const Signal& lane, double rate, StepCache& cache) {
   const auto energies = loudnessSegments(lane, rate, cache);
   std::vector<double> blocks;
@@ -113,63 +125,85 @@ std::optional<Loudness> loopLoudness(const Signal& lane, double rate, StepCache&
       [](const auto&) { return sizeof(Loudness) + 16; });
 }
 
+double energyAt(const Signal& lane, size_t b, StepCache& cache) {
+  return *cache.get<double>(
+      KeyMaker("energy of a block 1").add(lane.key(b)).key(),
+      [&] {
+        const auto held = lane.hold(b);
+        double own = 0.0;
+        for (const auto* channel : {&held->channels.front(), &held->channels.back()})
+          own += energyOf(std::span<const float>(*channel));
+        return own;
+      },
+      [](double) { return size_t{16}; });
+}
+
 double meanSquare(const Signal& lane, StepCache& cache) {
   double sum = 0.0;
-  for (size_t b = 0; b < lane.blockCount(); ++b)
-    sum += *cache.get<double>(
-        KeyMaker("energy of a block 1").add(lane.key(b)).key(),
-        [&] {
-          const auto held = lane.hold(b);
-          double own = 0.0;
-          for (const auto* channel : {&held->channels.front(), &held->channels.back()})
-            own += energyOf(std::span<const float>(*channel));
-          return own;
-        },
-        [](double) { return size_t{16}; });
+  for (size_t b = 0; b < lane.blockCount(); ++b) sum += energyAt(lane, b, cache);
   return sum / static_cast<double>(std::max<size_t>(1, lane.frames()));
 }
 
 }  // namespace
 
+DecimatedPieces::DecimatedPieces(Signal lane, Fold fold, double rate, double targetRate, int64_t first,
+                                 size_t count)
+    : lane_(std::move(lane)), fold_(fold), rate_(rate), targetRate_(targetRate), first_(first) {
+  factor_ = std::max<size_t>(1, static_cast<size_t>(std::floor(rate / targetRate)));
+  all_ = (count + factor_ - 1) / factor_;
+  perPiece_ = std::max<size_t>(1, kBlockFrames / factor_);
+}
+
+std::shared_ptr<const std::vector<double>> DecimatedPieces::at(size_t piece, StepCache& cache) const {
+  const size_t at = piece * perPiece_, wanted = std::min(perPiece_, all_ - at);
+  const int64_t pad = kKernelOutputs * static_cast<int64_t>(factor_),
+                from = first_ + static_cast<int64_t>(at * factor_) - pad;
+  const size_t span = wanted * factor_ + 2 * static_cast<size_t>(pad);
+  KeyMaker maker("slow piece 1");
+  maker.add(rate_).add(targetRate_).add(static_cast<int>(fold_));
+  addSpan(maker, lane_, from, static_cast<int64_t>(span));
+  return cache.get<std::vector<double>>(
+      maker.key(),
+      [&] {
+        auto slow = decimated(std::span<const float>(folded(lane_, fold_, from, span)), rate_, targetRate_);
+        const auto begin = slow.samples.begin() + kKernelOutputs;
+        return std::vector<double>(begin, begin + static_cast<ptrdiff_t>(wanted));
+      },
+      [](const auto& x) { return 8 * x.size() + 64; });
+}
+
 Decimated decimatedLane(const Signal& lane, Fold fold, double rate, double targetRate, int64_t first,
                         size_t count, StepCache& cache) {
+  const DecimatedPieces pieces(lane, fold, rate, targetRate, first, count);
   Decimated out;
-  out.factor = std::max<size_t>(1, static_cast<size_t>(std::floor(rate / targetRate)));
+  out.factor = pieces.factor();
   out.sampleRate = rate / static_cast<double>(out.factor);
-  const size_t all = (count + out.factor - 1) / out.factor,
-               perPiece = std::max<size_t>(1, kBlockFrames / out.factor);
-  const int64_t pad = kKernelOutputs * static_cast<int64_t>(out.factor);
-  for (size_t at = 0; at < all; at += perPiece) {
-    const size_t wanted = std::min(perPiece, all - at);
-    const int64_t from = first + static_cast<int64_t>(at * out.factor) - pad;
-    const size_t span = wanted * out.factor + 2 * static_cast<size_t>(pad);
-    KeyMaker maker("slow piece 1");
-    maker.add(rate).add(targetRate).add(static_cast<int>(fold));
-    addSpan(maker, lane, from, static_cast<int64_t>(span));
-    const auto piece = cache.get<std::vector<double>>(
-        maker.key(),
-        [&] {
-          auto slow = decimated(std::span<const float>(folded(lane, fold, from, span)), rate, targetRate);
-          const auto begin = slow.samples.begin() + kKernelOutputs;
-          return std::vector<double>(begin, begin + static_cast<ptrdiff_t>(wanted));
-        },
-        [](const auto& x) { return 8 * x.size() + 64; });
+  for (size_t i = 0; i < pieces.size(); ++i) {
+    const auto piece = pieces.at(i, cache);
     out.samples.insert(out.samples.end(), piece->begin(), piece->end());
   }
   return out;
 }
 
+void measureLowEndBlock(const Signal& lane, size_t b, double rate, StepCache& cache) {
+  energyAt(lane, b, cache);
+  for (const Fold fold : {Fold::Mid, Fold::Side}) {
+    if (fold == Fold::Side && lane.channels() < 2) continue;
+    const DecimatedPieces pieces(lane, fold, rate, kLowEndRate, 0, lane.frames());
+    if (b < pieces.size()) pieces.at(b, cache);
+  }
+}
+
+void measureProgrammeBlock(const Signal& lane, size_t b, double rate, StepCache& cache) {
+  measureLowEndBlock(lane, b, rate, cache);
+  segmentsAt(lane, b, rate, cache);
+  truePeakAt(lane, b, rate, cache);
+}
+
 std::vector<double> loudnessSegments(const Signal& lane, double rate, StepCache& cache) {
-  const auto warm = static_cast<int64_t>(kWarmSeconds * rate);
   std::vector<double> out;
   for (size_t b = 0; b < lane.blockCount(); ++b) {
-    KeyMaker maker("loudness segments 1");
-    maker.add(rate).add(b);
-    addSpan(maker, lane, static_cast<int64_t>(b * kBlockFrames) - warm,
-            warm + static_cast<int64_t>(lane.blockSize(b)));
-    const auto sums = cache.get<SegmentSums>(
-        maker.key(), [&] { return segmentSums(lane, b, rate); },
-        [](const SegmentSums& s) { return 8 * s.sums.size() + 32; });
+    const auto sums = segmentsAt(lane, b, rate, cache);
     if (sums->first + sums->sums.size() > out.size()) out.resize(sums->first + sums->sums.size(), 0.0);
     for (size_t i = 0; i < sums->sums.size(); ++i) out[sums->first + i] += sums->sums[i];
   }

@@ -14,6 +14,28 @@ enum class Fold { Mid, Side };  ///< half the channels' sum, or half their diffe
 Decimated decimatedLane(const Signal& lane, Fold fold, double rate, double targetRate, int64_t first,
                         size_t count, StepCache& cache);
 
+/// The same, a block's length at a time: for who reads several lanes side by side.
+class DecimatedPieces {
+ public:
+  DecimatedPieces(Signal lane, Fold fold, double rate, double targetRate, int64_t first, size_t count);
+  size_t size() const { return (all_ + perPiece_ - 1) / perPiece_; }
+  size_t factor() const { return factor_; }
+  /// Cached.
+  std::shared_ptr<const std::vector<double>> at(size_t piece, StepCache& cache) const;
+
+ private:
+  Signal lane_;
+  Fold fold_;
+  double rate_, targetRate_;
+  int64_t first_;
+  size_t factor_, all_, perPiece_;
+};
+
+/// Measures what laneProgramme(), or laneLowEnd(), reads of a block. A lane that is too long to stay in memory
+/// is measured block by block first, each figure of it while its sound is there.
+void measureProgrammeBlock(const Signal& lane, size_t b, double rate, StepCache& cache);
+void measureLowEndBlock(const Signal& lane, size_t b, double rate, StepCache& cache);
+
 /// measureLowEnd() of the loop.
 LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache);
 
