@@ -85,7 +85,7 @@ void Document::edit(const Edit& edit) {
   if (edit.turned) Q_EMIT turning(*edit.turned);
   history_.apply(edit.name, std::move(next), edit.mergeKey);
   dropForgottenSounds();
-  submit();
+  edit.silent ? announce() : submit();
   if (edit.turned) Q_EMIT turned(*edit.turned);
 }
 
@@ -324,6 +324,10 @@ void Document::setBefore(Edit before) {
 void Document::submit() {
   worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_,
                    silenced_, playhead_, beforeIsHeard_, listen_});
+  announce();
+}
+
+void Document::announce() {
   if (!autosaveFolder_.isEmpty() && !history_.isSaved()) autosaveTimer_.start(kAutosaveMs);
   if (session().references != shelved_) shelfTimer_.start(kShelveMs);
   hearAnew();

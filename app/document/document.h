@@ -196,6 +196,7 @@ class Document : public QObject {
 
  private:
   void submit();
+  void announce();  ///< of a changed session: autosave, and who shows it
   void hearAnew();
   AssetRef own(LoadedSound sound, const std::string& path);
   AssetRef takeIn(LoadedSound loaded, const QString& path);

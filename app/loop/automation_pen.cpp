@@ -72,8 +72,8 @@ void AutomationPen::take(const AutomationOf& of) {
   if (!canBeAutomated(s, of.owner, of.key))
     return document_.fail(QString::fromStdString(of.name) + " cannot be automated.");
   if (!automationOf(s, of.owner, of.key) && s.automation.size() >= kMostAutomations)
-    return document_.fail(
-        QString("All %1 automations are in use: remove one in the loop strip's menu.").arg(kMostAutomations));
+    return document_.fail(QString("All %1 automation curves are in use: remove one in the loop strip's menu.")
+                              .arg(kMostAutomations));
   of_ = of, chosen_ = 0, grip_ = Grip::None;
   document_.edit(automate(of));
   fit();

@@ -229,7 +229,7 @@ void LoopStrip::drawWheel(QPainter& p, const Part& part) const {
 void LoopStrip::drawGain(QPainter& p, const QRectF& lane, const Signal& gain, const DuckTarget& of,
                          const ContourLine* contour) const {
   const bool ducked = std::any_of(session().ducks.begin(), session().ducks.end(), [&](const Duck& d) {
-    return d.acts() && d.target.kind == of.kind &&
+    return session().acts(d) && d.target.kind == of.kind &&
            (of.kind == DuckTargetKind::Backing || d.target.part == of.part);
   });
   if ((!ducked && !contour) || gain.frames() == 0) return;

@@ -44,7 +44,7 @@ void AutomationRecorder::turning(const TurnedValue& value) {
   const Automation* known = automationOf(s, value.owner, value.key);
   if (known) take.automated = *known, take.of.name = known->name;
   last_ = transport_.positionQuarters();
-  const auto* number = std::get_if<double>(&take.before);
+  const auto number = numberOf(take.before, s.track.tempoBpm);
   if (known && known->works())
     take.points.push_back({last_, known->at(last_)});
   else if (number)
@@ -56,10 +56,9 @@ void AutomationRecorder::turned(const TurnedValue& value) {
   Take* take = takeOf(value);
   const auto now = take ? valueAt(document_.session(), value.owner, value.key) : std::nullopt;
   if (!now) return;
-  double number = 0.0;
-  if (const auto* n = std::get_if<double>(&now->now)) number = *n;
-  if (const auto* t = std::get_if<TimeValue>(&now->now)) number = t->toMs(document_.track().tempoBpm);
-  take->points.push_back({transport_.positionQuarters(), number});
+  const auto number = numberOf(now->now, document_.track().tempoBpm);
+  if (!number) return;
+  take->points.push_back({transport_.positionQuarters(), *number});
   still_.start();
 }
 

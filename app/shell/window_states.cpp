@@ -20,9 +20,9 @@ void Window::addStatesMenu(QMenu* edit) {
       auto entry = [&](const char* words, auto then) {
         connect(one->addAction(words), &QAction::triggered, this, then);
       };
-      entry("Go back to it", [this, i] { goBackTo(i); });
+      entry("Go back to this", [this, i] { goBackTo(i); });
       entry("Compare with now", [this, i] { hearState(i); });
-      entry("Replace by now", [this, name = all[i].name] { document_.edit(keepState(name)); });
+      entry("Replace with now", [this, name = all[i].name] { document_.edit(keepState(name)); });
       entry("Rename...", [this, i] { nameState(i); });
       entry("Remove", [this, i] { document_.edit(removeState(i)); });
     }

@@ -44,7 +44,7 @@ void ValueField::refresh() {
   const QString text = spec_.text ? spec_.text() : QString();
   if (const QString by = spec_.turnedBy ? spec_.turnedBy() : QString(); by != turnedBy_) {
     turnedBy_ = by;
-    setToolTip(by.isEmpty() ? spec_.tip : spec_.tip + ". Moved by " + by);
+    setToolTip(by.isEmpty() ? spec_.tip : spec_.tip + ". Controlled by " + by);
     update();
   }
   if (text == shown_) return;

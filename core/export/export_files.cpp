@@ -64,9 +64,8 @@ class Collector {
 std::string movesOf(const Session& s, const Part& part) {
   std::string out;
   if (part.align.delayMs != 0.0 || part.align.invert || part.align.rotation.works()) out += ", aligned";
-  const bool ducked = std::any_of(s.ducks.begin(), s.ducks.end(), [&](const Duck& d) {
-    return d.acts() && d.target.kind != DuckTargetKind::Backing && d.target.part == part.id;
-  });
+  const bool ducked =
+      std::any_of(s.ducks.begin(), s.ducks.end(), [&](const Duck& d) { return s.actsOn(d, part.id); });
   return out + (ducked ? ", ducked" : "");
 }
 

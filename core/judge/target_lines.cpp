@@ -65,7 +65,7 @@ void addDip(const LedgerView& v, std::vector<Finding>& out) {
   if (f.verdict != Verdict::Holds) {
     const Duck& duck = v.session.duck();
     const double rounded = std::round(2.0 * target) / 2.0;
-    if (v.session.isOfPair(duck) && duck.acts() && duck.movement == Movement::Curve)
+    if (v.session.isOfPair(duck) && v.session.acts(duck) && duck.movement == Movement::Curve)
       f.options.push_back(remedyOf("Set depth", setDepth(duck, rounded)));
     else if (target > 0.0)
       f.options.push_back(remedyOf("Duck bass", duckBy(v.session, rounded)));

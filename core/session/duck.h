@@ -130,7 +130,6 @@ struct Duck {
   Unknown unknown = {};
   bool operator==(const Duck&) const = default;
 
-  bool acts() const { return on && amount > 0.0; }
   /// Source and target are the same part: the curve then restarts at each hit.
   bool isOfItsOwn() const {
     return source.kind == TriggerKind::Part && target.kind != DuckTargetKind::Backing &&

@@ -146,7 +146,7 @@ std::vector<std::string> replacedBy(const Session& before, const Session& after)
   }
   for (const Duck& duck : before.ducks) {
     const Duck* now = after.duck(duck.id);
-    if (!duck.acts() || (now && *now == duck)) continue;
+    if (!before.acts(duck) || (now && *now == duck)) continue;
     if (!now || !now->on)
       out.words.push_back("the ducking itself");
     else

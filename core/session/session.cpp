@@ -48,10 +48,18 @@ const Duck* Session::duck(int id) const {
   return nullptr;
 }
 
+bool Session::acts(const Duck& duck) const {
+  Owner owner;
+  owner.duck = duck.id;
+  return duck.on && (duck.amount > 0.0 || heardAutomation(*this, owner, "amount"));
+}
+
+bool Session::actsOn(const Duck& duck, int part) const {
+  return acts(duck) && duck.target.kind != DuckTargetKind::Backing && duck.target.part == part;
+}
+
 bool Session::ducksBass() const {
-  return std::any_of(ducks.begin(), ducks.end(), [this](const Duck& d) {
-    return d.acts() && d.target.kind != DuckTargetKind::Backing && d.target.part == bass().id;
-  });
+  return std::any_of(ducks.begin(), ducks.end(), [this](const Duck& d) { return actsOn(d, bass().id); });
 }
 
 const Part* Session::part(int id) const {

@@ -192,6 +192,10 @@ struct Session {
   const TrackSection* section(int id) const;
   /// Whether the section there mutes that part.
   bool mutedAt(int part, double quarters) const;
+  /// Whether a ducking is on and ducks anywhere: its amount, or the automation of it, is not 0.
+  bool acts(const Duck& duck) const;
+  /// The same of a part or one of its layers.
+  bool actsOn(const Duck& duck, int part) const;
   /// Whether something lowers the bass's lane.
   bool ducksBass() const;
 

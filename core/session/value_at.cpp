@@ -185,6 +185,12 @@ Processor usual(const Processor& processor) {
 
 }  // namespace
 
+std::optional<double> numberOf(const Value& value, double tempoBpm) {
+  if (const auto* number = std::get_if<double>(&value)) return *number;
+  if (const auto* time = std::get_if<TimeValue>(&value)) return time->toMs(tempoBpm);
+  return std::nullopt;
+}
+
 const Chain* chainOf(const Session& s, const Owner& owner) {
   return chainIn(s, owner);
 }

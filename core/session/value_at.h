@@ -21,6 +21,9 @@ struct ValueAt {
   bool canBeMissing = false;
 };
 
+/// A number, or a time in ms; nothing for other values.
+std::optional<double> numberOf(const Value& value, double tempoBpm);
+
 /// The processors of a layer, a part or (without either) the sum; nothing where that is gone.
 const Chain* chainOf(const Session& session, const Owner& owner);
 Chain* chainOf(Session& session, const Owner& owner);

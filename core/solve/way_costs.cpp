@@ -55,7 +55,7 @@ Edit makeRoomBy(const Session& session, WayKind kind, double by, DuckShape shape
 
 bool isDuckedBy(const Session& session, WayKind kind) {
   const Duck& d = session.duck();
-  if (!session.isOfPair(d) || !d.acts() || d.movement != Movement::Curve) return false;
+  if (!session.isOfPair(d) || !session.acts(d) || d.movement != Movement::Curve) return false;
   switch (d.band.kind) {
     case DuckBandKind::Below:
       return kind == WayKind::LowBand;

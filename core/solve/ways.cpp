@@ -35,7 +35,7 @@ std::set<int> duckingsAtKick(const Session& session, const Stems& stems) {
   std::set<int> out;
   for (const Duck& d : session.ducks) {
     if (session.isOfPair(d)) out.insert(d.id);
-    if (!d.acts() || d.target.kind == DuckTargetKind::Backing || d.target.part != session.bass().id) continue;
+    if (!session.actsOn(d, session.bass().id)) continue;
     for (const ResolvedDuck& r : stems.ducks) {
       if (r.id != d.id || r.triggers.empty()) continue;
       const auto at = std::count_if(r.triggers.begin(), r.triggers.end(), isAtAHit);

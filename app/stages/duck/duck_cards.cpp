@@ -48,7 +48,7 @@ void DuckCard::paintEvent(QPaintEvent*) {
   p.drawRect(mark().adjusted(0.5, 0.5, -0.5, -0.5));
   if (d->on) drawTick(p, mark().center(), t.ink);
   p.setFont(bodyFont(chosen));
-  p.setPen(d->acts() ? t.ink : t.muted);
+  p.setPen(document_.session().acts(*d) ? t.ink : t.muted);
   const QString name = QString::fromStdString(duckWord(document_.session(), *d));
   p.drawText(QRectF(26, 3, width() - 32, 18), Qt::AlignLeft | Qt::AlignVCenter,
              QFontMetrics(p.font()).elidedText(name, Qt::ElideRight, width() - 34));
@@ -57,7 +57,7 @@ void DuckCard::paintEvent(QPaintEvent*) {
   p.setPen(rulePen(t.rule));
   p.drawLine(strip.topLeft(), strip.topRight());
   const ResolvedDuck* r = resolvedDuck(document_, *d);
-  if (!r || !d->acts() || r->gain.frames() == 0) return;
+  if (!r || !document_.session().acts(*d) || r->gain.frames() == 0) return;
   const size_t frames = r->gain.frames();
   QPolygonF area;
   area << strip.topLeft();

@@ -4,6 +4,7 @@
 
 #include "core/duck/gain_curve.h"
 #include "core/render/lanes/lane_blocks.h"
+#include "core/render/lanes/lane_steps.h"
 #include "core/sound/elementwise.h"
 
 namespace heft {
@@ -91,6 +92,12 @@ Signal levelAlong(const Signal& x, const Automation& level, const Track& track, 
       });
 }
 
+Signal atLevelOf(const Signal& x, const Session& s, const Owner& owner, const std::string& key, double levelDb,
+                 StepCache& cache) {
+  const Automation* along = heardAutomation(s, owner, key);
+  return along ? levelAlong(x, *along, s.track, cache) : levelled(x, levelDb, cache);
+}
+
 std::vector<double> amountsAlong(const Session& s, const Duck& duck) {
   Owner owner;
   owner.duck = duck.id;
@@ -107,13 +114,6 @@ std::vector<double> amountsAlong(const Session& s, const Duck& duck) {
     out[tick] = mine * every * sectionAmount(s, duck.id, q, ahead);
   }
   return allEqual(out) ? std::vector<double>{out.front()} : out;
-}
-
-bool actsAnywhere(const Session& s, const Duck& duck) {
-  if (!duck.on) return false;
-  Owner owner;
-  owner.duck = duck.id;
-  return duck.amount > 0.0 || heardAutomation(s, owner, "amount");
 }
 
 Signal gainAtAmounts(const Signal& gain, std::vector<double> amountAtTick, StepCache& cache) {

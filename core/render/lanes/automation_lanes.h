@@ -14,8 +14,9 @@ Signal levelAlong(const Signal& x, const Automation& level, const Track& track, 
 /// A ducking's amount along the track: its own times that of all, each automated or not, times its section's.
 /// One value where that never changes.
 std::vector<double> amountsAlong(const Session& session, const Duck& duck);
-/// Whether it ducks anywhere.
-bool actsAnywhere(const Session& session, const Duck& duck);
+/// At the level of an owner's value, automated or not; exactly x at 0 dB.
+Signal atLevelOf(const Signal& x, const Session& session, const Owner& owner, const std::string& key,
+                 double levelDb, StepCache& cache);
 /// Scales the gain reduction by amounts at each tick, or by one; exactly the gain at 1.
 Signal gainAtAmounts(const Signal& gain, std::vector<double> amountAtTick, StepCache& cache);
 

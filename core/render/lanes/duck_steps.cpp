@@ -221,10 +221,7 @@ Signal partLane(const Session& s, const Part& part, const SoundSteps& steps, Ste
       return chainedLane(placed, steps.ready(state.parts[0].finish), frames, s.track.sampleRate, cache);
     });
   }
-  Owner owner;
-  owner.part = part.id;
-  const Automation* level = heardAutomation(s, owner, "level_db");
-  return level ? levelAlong(out, *level, s.track, cache) : levelled(out, part.levelDb, cache);
+  return atLevelOf(out, s, Owner{.part = part.id}, "level_db", part.levelDb, cache);
 }
 
 // The gain before its amount.
@@ -260,7 +257,7 @@ std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& fol
 
 ResolvedDuck resolveDuck(const Duck& duck, const Session& s, const DuckSources& from) {
   ResolvedDuck out;
-  out.id = duck.id, out.acts = actsAnywhere(s, duck), out.movement = duck.movement;
+  out.id = duck.id, out.acts = s.acts(duck), out.movement = duck.movement;
   out.sourceTailMs = tailMsOf(duck, s, from.steps);
   out.dip = resolvedDip(duck, s.track.tempoBpm, out.sourceTailMs);
   resolveBand(out, duck, s, from.steps);

@@ -262,8 +262,7 @@ Signal songBacking(const Session& s, const SoundSteps& steps, const Span& span, 
   Eq cut;
   if (b.lowCutHz) cut.lowCut = {true, *b.lowCutHz, 24};
   out = equalised(out, cut, s.track.sampleRate, cache);
-  const Automation* level = heardAutomation(s, {}, "backing.level_db");
-  return level ? levelAlong(out, *level, s.track, cache) : levelled(out, b.levelDb, cache);
+  return atLevelOf(out, s, {}, "backing.level_db", b.levelDb, cache);
 }
 
 }  // namespace

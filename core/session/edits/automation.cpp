@@ -17,12 +17,6 @@ Automation* found(Session& s, const AutomationOf& of) {
   return at == s.automation.end() ? nullptr : &*at;
 }
 
-std::optional<double> numberOf(const Value& value, double tempoBpm) {
-  if (const auto* number = std::get_if<double>(&value)) return *number;
-  if (const auto* time = std::get_if<TimeValue>(&value)) return time->toMs(tempoBpm);
-  return std::nullopt;
-}
-
 // The automation, made where there is none; nothing where there can be none.
 Automation* madeFor(Session& s, const AutomationOf& of) {
   if (Automation* known = found(s, of)) return known;

@@ -23,6 +23,7 @@ struct Edit {
   std::function<void(Session&)> change;
   std::string mergeKey = {};               ///< consecutive edits with one key merge into one step; empty: never
   std::optional<TurnedValue> turned = {};  ///< where the edit sets one value
+  bool silent = false;                     ///< nothing that sounds or is judged changes
 
   /// The result can be saved and opened again (within.h): clamps values to their ranges, and an edit that
   /// would break a rule across values changes nothing.

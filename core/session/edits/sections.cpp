@@ -93,7 +93,8 @@ std::string choicesOf(const Session& s, const TrackSection& section) {
     if (const Part* part = s.part(chosen.part)) {
       if (chosen.mute)
         add(partWord(*part) + " muted");
-      else if (!chosen.version.empty())
+      else if (std::any_of(part->versions.all.begin(), part->versions.all.end(),
+                           [&](const PartVersion& v) { return v.name == chosen.version; }))
         add(partWord(*part) + " " + chosen.version);
     }
   for (const SectionDuck& chosen : section.ducks)

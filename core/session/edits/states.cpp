@@ -18,7 +18,8 @@ std::string freshStateName(const Session& s) {
 }
 
 Edit keepState(const std::string& name) {
-  return {"keep state", [name](Session& s) {
+  return {"keep state",
+          [name](Session& s) {
             const std::string called = cutUtf8(name, kLongestName);
             auto at = std::find_if(s.states.begin(), s.states.end(),
                                    [&](const KeptState& k) { return k.name == called; });
@@ -30,19 +31,30 @@ Edit keepState(const std::string& name) {
               s.states.push_back(std::move(fresh));
             else
               *at = std::move(fresh);
-          }};
+          },
+          {},
+          {},
+          true};
 }
 
 Edit renameState(size_t index, const std::string& name) {
-  return {"rename state", [index, name](Session& s) {
+  return {"rename state",
+          [index, name](Session& s) {
             if (index < s.states.size() && !name.empty()) s.states[index].name = cutUtf8(name, kLongestName);
-          }};
+          },
+          {},
+          {},
+          true};
 }
 
 Edit removeState(size_t index) {
-  return {"remove state", [index](Session& s) {
+  return {"remove state",
+          [index](Session& s) {
             if (index < s.states.size()) s.states.erase(s.states.begin() + static_cast<ptrdiff_t>(index));
-          }};
+          },
+          {},
+          {},
+          true};
 }
 
 Result<Edit> goToState(const Session& session, size_t index) {

@@ -133,6 +133,17 @@ TEST_F(AutomationWindowTest, AControllersMovesAreRecordedWhileItPlays) {
   EXPECT_NEAR(first().points.front().value, before, 1e-6) << "from the value as it was";
   EXPECT_EQ(session().kick().layers[0].chain.first<Drive>()->driveDb, before) << "and it stays so";
   EXPECT_EQ(document().undoName().left(6), "record");
+  // A later take replaces what it plays over, and nothing else.
+  const Automation once = first();
+  window.transport().locate(4.0);
+  window.transport().play();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window.transport().positionQuarters() > 4.2; }, 5000));
+  knob(0.0), knob(0.5), knob(0.9);
+  window.transport().stop();
+  settle();
+  EXPECT_GT(first().points.size(), once.points.size());
+  EXPECT_TRUE(std::equal(once.points.begin(), once.points.end(), first().points.begin()));
+  EXPECT_EQ(session().kick().layers[0].chain.first<Drive>()->driveDb, before);
 }
 
 TEST_F(AutomationWindowTest, ASectionMutesAPartByItsMenu) {
@@ -167,6 +178,7 @@ TEST_F(AutomationWindowTest, StatesAreKeptHeardAndGoneBackTo) {
   QTest::keyClick(&window, Qt::Key_B, Qt::ControlModifier);
   settle();
   ASSERT_EQ(session().states.size(), 1u);
+  EXPECT_TRUE(document().isStudied()) << "keeping one measures nothing anew";
   typeInto("Amount", "9");
   document().edit(removeLayer(session().kick(), session().kick().layers[1].id));
   const Session later = session();
@@ -177,7 +189,7 @@ TEST_F(AutomationWindowTest, StatesAreKeptHeardAndGoneBackTo) {
   EXPECT_EQ(session(), later) << "and nothing has changed";
   QTest::keyClick(&window, Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
   EXPECT_FALSE(window.transport().isBefore());
-  triggerIn(find<QMenu>("States menu"), "State 1", "Go back to it");
+  triggerIn(find<QMenu>("States menu"), "State 1", "Go back to this");
   EXPECT_EQ(session().kick(), before.kick());
   EXPECT_EQ(session().states.size(), 1u) << "the list stays";
   EXPECT_TRUE(document().stems()->kick().frames() > 0);
@@ -189,7 +201,7 @@ TEST_F(AutomationWindowTest, StatesAreKeptHeardAndGoneBackTo) {
   ASSERT_TRUE(document().save(saved));
   ASSERT_TRUE(document().open(saved));
   settle();
-  triggerIn(find<QMenu>("States menu"), "State 1", "Go back to it");
+  triggerIn(find<QMenu>("States menu"), "State 1", "Go back to this");
   EXPECT_EQ(session().kick().layers[0].what, before.kick().layers[0].what);
   EXPECT_NE(document().layerSound(session().kick().id, session().kick().layers[0].id), nullptr);
 }
