@@ -133,9 +133,12 @@ void LoopStrip::zoom(double factor, double aboutQuarters) {
   const Axis now = timeAxis();
   const double loop = document_.track().loopQuarters(), beat = 4.0 / document_.track().beatUnit;
   const double shown = std::clamp((now.to - now.from) * factor, std::min(beat, loop), loop);
-  const double part = (aboutQuarters - now.from) / (now.to - now.from);
+  // A place out of sight would carry the view away.
+  const double about =
+      aboutQuarters < now.from || aboutQuarters > now.to ? 0.5 * (now.from + now.to) : aboutQuarters;
+  const double part = (about - now.from) / (now.to - now.from);
   viewQuarters_ = shown >= loop ? 0.0 : shown;
-  scrollTo(aboutQuarters - part * shown);
+  scrollTo(about - part * shown);
 }
 
 void LoopStrip::scrollTo(double startQuarters) {

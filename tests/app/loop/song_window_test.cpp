@@ -82,6 +82,13 @@ TEST_F(SongWindowTest, SectionsAreDraggedNamedRepeatedAndCopied) {
   song.setFocus();
   QTest::keyClick(&song, Qt::Key_Escape);
   EXPECT_FALSE(transport().region());
+  // Zooming by keys keeps in sight what is in sight, also where the cursor is elsewhere.
+  const double middle = 0.5 * (window.loopStrip()->viewStart() + window.loopStrip()->viewEnd());
+  ASSERT_GT(window.loopStrip()->viewStart(), 0.0);
+  QTest::keyClick(window.loopStrip(), Qt::Key_Minus);
+  EXPECT_LT(window.loopStrip()->viewStart(), middle);
+  EXPECT_GT(window.loopStrip()->viewEnd(), middle);
+  song.setFocus();
   QTest::keyClick(&song, Qt::Key_Delete);
   settle();
   EXPECT_EQ(session().sections.size(), 1u);
