@@ -45,7 +45,7 @@ Json rotationJson(const Rotation& rotation) {
 Json hitJson(size_t index, const HitFacts& h, const Track& track) {
   Json j = {{"hit", index + 1}, {"at_quarters", number(h.frame / track.framesPerQuarter())}};
   j["note"] = h.noteMidi ? Json(noteName(*h.noteMidi, track.notes)) : Json(nullptr);
-  const bool meets = h.curve.overlap;
+  const bool meets = h.meets();
   j["level_db"] = orNull(meets ? std::optional(h.heardDb) : std::nullopt);
   j["unducked_db"] = orNull(meets ? std::optional(h.levelDb) : std::nullopt);
   j["own_delay_ms"] = orNull(meets ? std::optional(h.own.delayMs) : std::nullopt);

@@ -222,21 +222,22 @@ CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra) {
   return out;
 }
 
+void addTo(AlignCurve& sum, const AlignCurve& curve) {
+  if (!sum.overlap) {
+    if (curve.overlap || sum.size() == 0) sum = curve;
+    return;
+  }
+  if (!curve.overlap) return;
+  for (size_t i = 0; i < std::min(sum.size(), curve.size()); ++i) {
+    sum.energies[i] += curve.energies[i];
+    sum.inPhase[i] += curve.inPhase[i];
+    sum.cross[i] += curve.cross[i];
+  }
+}
+
 AlignCurve combined(const std::vector<AlignCurve>& curves) {
   AlignCurve out;
-  for (const AlignCurve& curve : curves) {
-    if (!curve.overlap) continue;
-    if (!out.overlap) {
-      out = curve;
-      continue;
-    }
-    for (size_t i = 0; i < out.size(); ++i) {
-      out.energies[i] += curve.energies[i];
-      out.inPhase[i] += curve.inPhase[i];
-      out.cross[i] += curve.cross[i];
-    }
-  }
-  if (!out.overlap && !curves.empty()) out = curves.front();
+  for (const AlignCurve& curve : curves) addTo(out, curve);
   return out;
 }
 

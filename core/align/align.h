@@ -71,6 +71,8 @@ MeetingFigures meetingFigures(const Meeting& meeting, double sampleRate, const A
 /// For several meetings at equal rates and questions: adds bins.
 CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra);
 
+/// Adds one more to a sum of several on one grid; one without overlap adds nothing.
+void addTo(AlignCurve& sum, const AlignCurve& curve);
 /// Energy-weighted sum of several; meetings without overlap add nothing.
 AlignCurve combined(const std::vector<AlignCurve>& curves);
 

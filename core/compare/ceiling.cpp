@@ -42,14 +42,7 @@ double energyBetween(const std::vector<double>& sums, size_t from, size_t count,
 }
 
 // The gain that each millisecond needs to stay under a level.
-std::vector<double> neededGains(const AudioBuffer& sound, double most) {
-  const double step = 0.001 * sound.sampleRate;
-  std::vector<double> peaks(static_cast<size_t>(static_cast<double>(sound.frames()) / step) + 1, 0.0);
-  for (const auto& channel : sound.channels)
-    for (size_t i = 0; i < channel.size(); ++i) {
-      double& peak = peaks[static_cast<size_t>(static_cast<double>(i) / step)];
-      peak = std::max(peak, std::abs(static_cast<double>(channel[i])));
-    }
+std::vector<double> neededGains(std::vector<double> peaks, double most) {
   for (double& v : peaks) v = v > most ? most / v : 1.0;
   return peaks;
 }
@@ -121,25 +114,28 @@ std::optional<CeilingFacts> underCeiling(const AudioBuffer& sum, bool wraps, con
   return out;
 }
 
-std::optional<CeilingLoss> estimatedLoss(const AudioBuffer& loop, const CeilingAsk& ask, double gainDb,
+std::vector<double> lowSquares(std::span<const double> slow, double rate, size_t about) {
+  const auto x = bandLimited(slow, rate, 20.0, kLostBelowHz);
+  std::vector<double> out;
+  for (size_t i = about; i + about < x.size(); ++i) out.push_back(x[i] * x[i]);
+  return out;
+}
+
+std::optional<CeilingLoss> estimatedLoss(const CeilingParts& loop, const CeilingAsk& ask, double gainDb,
                                          const std::vector<double>& hits) {
-  if (hits.empty() || loop.frames() == 0) return std::nullopt;
-  const auto needed = neededGains(loop, amplitudeFromDb(ask.ceilingDb - gainDb));
+  const auto& energy = loop.lowEnergy;
+  if (hits.empty() || energy.empty() || loop.peaks.empty()) return std::nullopt;
+  const auto needed = neededGains(loop.peaks, amplitudeFromDb(ask.ceilingDb - gainDb));
   const auto gains = followed(needed, ask.releaseMs);
-  const LowEndParts low = lowEndPartsOf(loop, true);
-  std::vector<double> energy(low.mid.size(), 0.0);
-  for (const auto* of : {&low.mid, &low.side}) {
-    const auto x = bandLimited(*of, low.rate, 20.0, kLostBelowHz);
-    for (size_t i = 0; i < std::min(x.size(), energy.size()); ++i) energy[i] += x[i] * x[i];
-  }
   CeilingLoss out{ask.lufs, gainDb};
-  const auto body = static_cast<size_t>(0.001 * CeilingLoss::kBodyMs * low.rate);
+  const auto body = static_cast<size_t>(0.001 * CeilingLoss::kBodyMs * loop.lowRate);
   for (const double t : hits) {
     double was = 0.0, is = 0.0;
     for (size_t k = 0; k < body; ++k) {
-      const size_t at = (static_cast<size_t>(std::max(0.0, t) * low.rate) + k) % energy.size();
-      const auto step = static_cast<size_t>(1000.0 * static_cast<double>(at) / low.rate);
-      was += energy[at], is += energy[at] * std::pow(gains[std::min(step, gains.size() - 1)], 2);
+      const size_t at = (static_cast<size_t>(std::max(0.0, t) * loop.lowRate) + k) % energy.size();
+      const auto step = static_cast<size_t>(1000.0 * static_cast<double>(at) / loop.lowRate);
+      const double gain = gains[std::min(step, gains.size() - 1)];
+      was += energy[at], is += energy[at] * gain * gain;
     }
     out.lostDb.push_back(was > 0.0 ? std::min(0.0, dbFromPower(is / was)) : 0.0);
   }

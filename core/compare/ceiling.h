@@ -1,6 +1,8 @@
 #pragma once
 /// The sum at a stated loudness under a true-peak limiter: what its low end loses.
 
+#include <optional>
+#include <span>
 #include <vector>
 
 #include "core/measure/levels/low_end.h"
@@ -46,9 +48,19 @@ struct CeilingLoss {
   size_t worst = 0;  ///< index of the hit that loses the most
   static constexpr double kBodyMs = 100.0;
 };
+/// What the estimate reads of a sound.
+struct CeilingParts {
+  std::vector<double> peaks;      ///< the highest sample of each millisecond
+  std::vector<double> lowEnergy;  ///< below 120 Hz, mid and side, at `lowRate`
+  double lowRate = 1.0;
+};
+/// Squares of a stretch of mid or side at about kLowEndRate, from 20 to 120 Hz; `about` samples at both ends
+/// are its surroundings and left out. kLowAbout of them leave out what is 50 dB lower.
+inline constexpr size_t kLowAbout = 1200;
+std::vector<double> lowSquares(std::span<const double> slow, double rate, size_t about = 0);
 /// From the highest samples of each millisecond instead of a limiter on every sample: within 0.5 dB of
-/// underCeiling(), at a twentieth of its cost. `hits`: seconds; a loop. Nothing without hits.
-std::optional<CeilingLoss> estimatedLoss(const AudioBuffer& loop, const CeilingAsk& ask, double gainDb,
+/// underCeiling(), at a twentieth of its cost. `hits`: seconds; a loop. Nothing without hits or sound.
+std::optional<CeilingLoss> estimatedLoss(const CeilingParts& loop, const CeilingAsk& ask, double gainDb,
                                          const std::vector<double>& hits);
 
 /// The same sound raised and limited alone.

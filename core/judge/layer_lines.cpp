@@ -77,7 +77,7 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
   if (!free) return;
   double low = 1e9, high = -1e9;
   for (const HitFacts& h : v.study.hits)
-    if (h.curve.overlap) low = std::min(low, h.levelDb), high = std::max(high, h.levelDb);
+    if (h.meets()) low = std::min(low, h.levelDb), high = std::max(high, h.levelDb);
   const double spread = high > low ? high - low : 0.0;
   Finding f{.id = "free-phase", .stage = Stage::Align, .value = spread, .unit = "dB"};
   f.verdict = judged(spread, v.limits.spreadHolds, v.limits.spreadWatch);

@@ -57,7 +57,7 @@ std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   std::map<std::pair<int, long>, std::vector<size_t>> groups;
   for (size_t i = 0; i < v.study.hits.size(); ++i) {
     const HitFacts& h = v.study.hits[i];
-    if (!h.curve.overlap || lossAt(h) <= v.limits.hitHolds) continue;
+    if (!h.meets() || lossAt(h) <= v.limits.hitHolds) continue;
     groups[{h.noteMidi.value_or(-1), std::lround(h.heardDb / kAlikeDb)}].push_back(i);
   }
   std::vector<std::vector<size_t>> out;
@@ -95,11 +95,11 @@ void addPair(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = overAll;
   const HitFacts* worst = nullptr;
   for (const HitFacts& h : v.study.hits)
-    if (h.curve.overlap && (!worst || lossAt(h) > lossAt(*worst))) worst = &h;
+    if (h.meets() && (!worst || lossAt(h) > lossAt(*worst))) worst = &h;
   if (worst && lossAt(*worst) > v.limits.hitHolds) f.hit = static_cast<int>(worst - v.study.hits.data());
   judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
     const HitFacts& h = v.study.hits[i];
-    if (!h.curve.overlap) return std::nullopt;
+    if (!h.meets()) return std::nullopt;
     return HitLine{0, judged(lossAt(h), v.limits.hitHolds, v.limits.hitWatch), h.heardDb};
   });
   f.sentence = f.verdict == Verdict::Holds ? "Kick and bass are in phase"
@@ -171,7 +171,7 @@ void addAlignLines(const LedgerView& view, std::vector<Finding>& out) {
                                std::to_string(s.hitsInLoop) + " hits are judged",
                    .measured = std::to_string(s.hitsInLoop) + " hits in the " +
                                (view.session.track.song ? "song" : "loop"),
-                   .target = "at most " + std::to_string(mostJudgedHits(view.session.track))});
+                   .target = "at most " + std::to_string(kMostJudgedHits)});
 }
 
 }  // namespace heft

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <map>
 
-#include "core/render/lanes/figure_steps.h"
+#include "core/render/lanes/judged_stretch.h"
 #include "core/study/pair_figures.h"
 
 namespace heft {
@@ -14,8 +14,8 @@ ProfilePtr profileOfSum(const Stems& stems, StepCache& cache) {
   return *cache.get<ProfilePtr>(
       KeyMaker("sum profile 1").add(stems.sum.key()).add(stems.sampleRate).key(),
       [&]() -> ProfilePtr {
-        const JudgedSound sum = judgedSound(stems.sum, stems.sampleRate, cache);
-        auto profile = profileSection(sum.sound, sum.wraps);
+        const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache);
+        auto profile = profileSection(soundOf(stems.sum, where), where.wraps);
         return profile ? std::make_shared<const SectionProfile>(std::move(*profile)) : nullptr;
       },
       [](const ProfilePtr& made) {

@@ -5,13 +5,9 @@
 namespace heft {
 namespace {
 
-// The sum of the curves without copying them all at once.
 AlignCurve together(const Study& s, const std::vector<size_t>& hits) {
   AlignCurve out;
-  for (const size_t i : hits) {
-    const AlignCurve& next = s.hits[i].curve;
-    if (next.overlap) out = out.overlap ? combined({out, next}) : next;
-  }
+  for (const size_t i : hits) addTo(out, *s.hits[i].curve);
   return out;
 }
 
@@ -23,7 +19,7 @@ std::vector<MapRow> mapRows(const Session& session, const Study& s) {
   std::map<std::pair<int, int>, size_t> known;
   for (size_t i = 0; i < s.hits.size(); ++i) {
     const HitFacts& h = s.hits[i];
-    if (!single && !h.curve.overlap) continue;
+    if (!single && !h.meets()) continue;
     const TrackSection* in = session.sectionAt(h.frame / session.track.framesPerQuarter());
     const std::pair<int, int> group{in ? in->id : 0, h.noteMidi.value_or(-1)};
     const auto at = single ? known.end() : known.find(group);

@@ -232,8 +232,13 @@ std::vector<double> tunedBass(const AskedWays& a, const Gathered& pair, const Me
   const SlowLane& lane = *pair.lanes.turned;
   const double ratio = std::exp2(cents / 1200.0), quarter = 60.0 / a.session.track.tempoBpm;
   const double sounded = soundedQuarters(a.session, span.atSeconds / quarter).value_or(0.0) * quarter;
-  const double first = static_cast<double>(lane.at(span.atSeconds)) + (ratio - 1.0) * sounded * lane.rate;
-  const std::vector<float> narrow(lane.samples.begin(), lane.samples.end());
+  // With room for the interpolator on both sides.
+  constexpr double kRoomSeconds = 0.05;
+  const double shift = (ratio - 1.0) * sounded, from = span.atSeconds + shift - kRoomSeconds;
+  const auto part = lane.from(lane.samples, from, ratio * span.seconds + 2.0 * kRoomSeconds);
+  const double first =
+      static_cast<double>(lane.at(span.atSeconds)) + shift * lane.rate - static_cast<double>(lane.at(from));
+  const std::vector<float> narrow(part.begin(), part.end());
   const auto read = readAt(narrow, first, ratio, static_cast<size_t>(span.seconds * lane.rate));
   return {read.begin(), read.end()};
 }

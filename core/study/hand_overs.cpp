@@ -34,7 +34,7 @@ std::shared_ptr<const Envelopes> envelopesOf(const PairLanes& lanes, double note
              bass = lanes.bass->from(lanes.bass->low, noteSeconds - kEdgeSeconds, count);
   KeyMaker maker("hand-over 1");
   maker.add(rate).add(overSeconds);
-  addSamples(maker, kick), addSamples(maker, bass);
+  maker.add(kick).add(bass);
   return cache.get<Envelopes>(
       maker.key(),
       [&] {

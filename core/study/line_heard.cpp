@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/measure/levels/listening_places.h"
+#include "core/render/lanes/lane_steps.h"
 #include "core/render/sounds/phrases.h"
 
 namespace heft {
@@ -35,13 +36,61 @@ size_t framesOf(const std::vector<PlacedPhrase>& phrases, size_t k, const Track&
   return static_cast<size_t>(std::max(kShortestSeconds, std::min(room, wanted)) * stems.sampleRate);
 }
 
+// A stretch of the line as it is heard. Notes whose samples are the same share it.
+struct HeardStretch {
+  HeardBands bands;
+  double phon = 0.0, phonePhon = 0.0;
+  StepKey key;
+};
+using HeardStretchPtr = std::shared_ptr<const HeardStretch>;
+
+HeardStretchPtr heardOf(const Signal& lane, int64_t first, size_t count, double rate, double fullScaleDb,
+                        StepCache& cache) {
+  std::vector<double> mono(count, 0.0);
+  for (size_t c = 0; c < lane.channels(); ++c) {
+    const auto samples = lane.read(c, first, count);
+    for (size_t i = 0; i < count; ++i) mono[i] += samples[i] / static_cast<double>(lane.channels());
+  }
+  const StepKey key =
+      KeyMaker("heard note 3").add(rate).add(fullScaleDb).add(std::span<const double>(mono)).key();
+  return cache.get<HeardStretch>(
+      key,
+      [&] {
+        HeardStretch out{heardBands(mono, rate), 0.0, 0.0, key};
+        out.phon = out.bands.phon(fullScaleDb);
+        out.phonePhon = heardThere(out.bands, Place::Phone).phon(fullScaleDb);
+        return out;
+      },
+      [](const HeardStretch& h) { return h.bands.bytes() + 64; });
+}
+
+// The same by the blocks that it reads, so that an unchanged stretch is not read again.
+HeardStretchPtr heardAt(const Signal& lane, int64_t first, size_t count, double rate, double fullScaleDb,
+                        StepCache& cache) {
+  KeyMaker maker("heard stretch 1");
+  maker.add(rate).add(fullScaleDb);
+  addSpan(maker, lane, first, static_cast<int64_t>(count));
+  return *cache.get<HeardStretchPtr>(
+      maker.key(), [&] { return heardOf(lane, first, count, rate, fullScaleDb, cache); },
+      [](const HeardStretchPtr& h) { return h->bands.bytes() + 128; });
+}
+
+// The search costs more than all else of an unchanged note.
+double toLineDb(const HeardStretch& heard, double linePhon, double fullScaleDb, StepCache& cache) {
+  return *cache.get<double>(
+      KeyMaker("note to line 1").add(heard.key).add(linePhon).key(),
+      [&] { return heard.bands.gainTo(linePhon, fullScaleDb, kMostTrimDb).value_or(0.0); },
+      [](double) { return size_t{16}; });
+}
+
 }  // namespace
 
 LineHeard lineHeard(const Session& s, const Stems& stems, StepCache& cache) {
   LineHeard out;
   const Part& bass = s.bass();
   const Signal& lane = stems.bassPlaced();
-  std::vector<std::shared_ptr<const HeardBands>> bands;
+  const double fullScaleDb = s.track.listening.fullScaleDb;
+  std::vector<HeardStretchPtr> all;
   std::vector<double> phons;
   const auto phrases = phrasesOf(bass, s.track);
   for (size_t k = 0; k < phrases.size(); ++k) {
@@ -49,30 +98,18 @@ LineHeard lineHeard(const Session& s, const Stems& stems, StepCache& cache) {
     const auto note = noteAt(bass, s.track, phrase.startQuarters);
     if (!note || out.notes.size() >= kMostHeardPhrases) continue;
     const auto first = std::llround(phrase.startQuarters * s.track.framesPerQuarter());
-    const size_t count = framesOf(phrases, k, s.track, stems);
-    std::vector<double> mono(count, 0.0);
-    for (size_t c = 0; c < lane.channels(); ++c) {
-      const auto samples = lane.read(c, first, count);
-      for (size_t i = 0; i < count; ++i) mono[i] += samples[i] / static_cast<double>(lane.channels());
-    }
-    KeyMaker maker("heard note 2");
-    maker.add(stems.sampleRate)
-        .add(std::string(reinterpret_cast<const char*>(mono.data()), mono.size() * sizeof(double)));
-    const auto heard = cache.get<HeardBands>(
-        maker.key(), [&] { return heardBands(mono, stems.sampleRate); },
-        [](const HeardBands& b) { return b.bytes(); });
-    const double phon = heard->phon(s.track.listening.fullScaleDb);
-    if (phon <= 0.0) continue;
-    out.notes.push_back({*note, phon});
-    out.notes.back().phonePhon = heardThere(*heard, Place::Phone).phon(s.track.listening.fullScaleDb);
-    bands.push_back(heard), phons.push_back(phon);
+    const auto heard =
+        heardAt(lane, first, framesOf(phrases, k, s.track, stems), stems.sampleRate, fullScaleDb, cache);
+    if (heard->phon <= 0.0) continue;
+    out.notes.push_back({*note, heard->phon});
+    out.notes.back().phonePhon = heard->phonePhon;
+    all.push_back(heard), phons.push_back(heard->phon);
   }
   if (phons.empty()) return out;
   std::nth_element(phons.begin(), phons.begin() + static_cast<ptrdiff_t>(phons.size() / 2), phons.end());
   out.linePhon = phons[phons.size() / 2];
   for (size_t i = 0; i < out.notes.size(); ++i)
-    out.notes[i].toLineDb =
-        bands[i]->gainTo(out.linePhon, s.track.listening.fullScaleDb, kMostTrimDb).value_or(0.0);
+    out.notes[i].toLineDb = toLineDb(*all[i], out.linePhon, fullScaleDb, cache);
   return out;
 }
 

@@ -21,8 +21,8 @@ struct LineHeard {
   std::vector<NoteHeard> notes;  ///< in the order of the pattern, without silent ones
 };
 
-/// Measures no more phrases than these, the first of the loop.
-inline constexpr size_t kMostHeardPhrases = 256;
+/// Measures no more phrases than these, the first.
+inline constexpr size_t kMostHeardPhrases = 2048;
 
 /// Of the bass's lane before ducking, each phrase from its start with its tail to the next, at most half a
 /// second; a full-scale sine plays at the track's listening level. Cost: some ten transforms per changed

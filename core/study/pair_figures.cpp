@@ -5,6 +5,7 @@
 #include "core/compare/curves.h"
 #include "core/compare/section_facts.h"
 #include "core/render/lanes/figure_steps.h"
+#include "core/render/lanes/judged_stretch.h"
 #include "core/sound/filter.h"
 
 namespace heft {
@@ -47,16 +48,16 @@ PairFigures measured(const Stems& stems, StepCache& cache) {
   PairFigures out;
   out.kickMs = lengthOfMine(stems, cache);
   if (!out.kickMs) return out;
-  const JudgedSound sum = judgedSound(stems.sum, stems.sampleRate, cache);
+  const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache);
   out.kickToBassDb =
-      kickToBass(lowEndPartsOf(sum.sound, sum.wraps), sum.within(stems.hitFrames()), out.kickMs->value);
+      kickToBass(lowEndPartsOf(stems.sum, where, cache), where.within(stems.hitFrames()), out.kickMs->value);
   return out;
 }
 
 }  // namespace
 
 PairFigures pairFiguresOf(const Stems& stems, StepCache& cache) {
-  KeyMaker key("pair figures 1");
+  KeyMaker key("pair figures 2");
   key.add(stems.sum.key()).add(stems.kick().key()).add(stems.sampleRate);
   for (const double frame : stems.hitFrames()) key.add(frame);
   return *cache.get<PairFigures>(

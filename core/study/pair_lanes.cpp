@@ -4,25 +4,28 @@
 #include <cmath>
 
 #include "core/render/lanes/figure_steps.h"
-#include "core/render/lanes/lane_steps.h"
+#include "core/render/lanes/lane_blocks.h"
 #include "core/sound/filter.h"
 
 namespace heft {
 namespace {
 
-size_t laneBytes(const SlowLane& l) {
-  return 16 * l.samples.size() + 128;
-}
+using Samples = std::vector<double>;
+
+// One stretch of a lane, made of pieces.
+struct SlowStretch {
+  std::shared_ptr<const Samples> samples, low;
+};
 
 // Level of the remaining bass in its band: RMS about each sample.
-std::vector<double> leftOf(const SlowLane& moved, const SlowLane& ducked) {
+Samples leftOf(const Samples& moved, const Samples& ducked, double rate) {
   constexpr double kWindowSeconds = 0.012, kMostLeft = 4.0;
-  const auto half = static_cast<size_t>(0.5 * kWindowSeconds * moved.rate);
-  const size_t n = std::min(moved.low.size(), ducked.low.size());
-  std::vector<double> had(n + 1, 0.0), has(n + 1, 0.0), out(n, 1.0);
+  const auto half = static_cast<size_t>(0.5 * kWindowSeconds * rate);
+  const size_t n = std::min(moved.size(), ducked.size());
+  Samples had(n + 1, 0.0), has(n + 1, 0.0), out(n, 1.0);
   for (size_t i = 0; i < n; ++i) {
-    had[i + 1] = had[i] + moved.low[i] * moved.low[i];
-    has[i + 1] = has[i] + ducked.low[i] * ducked.low[i];
+    had[i + 1] = had[i] + moved[i] * moved[i];
+    has[i + 1] = has[i] + ducked[i] * ducked[i];
   }
   for (size_t i = 0; i < n; ++i) {
     const size_t from = i > half ? i - half : 0, to = std::min(n, i + half + 1);
@@ -39,7 +42,7 @@ size_t curveBytes(const AlignCurve& c) {
 StepKey keyOf(const char* what, const Meeting& meeting, double rate, const AlignQuestion& q) {
   KeyMaker maker(what);
   maker.add(q.lowHz).add(q.highHz).add(q.maxDelayMs).add(rate);
-  for (const auto& part : {meeting.kick, meeting.bass, meeting.left, meeting.unturned}) addSamples(maker, part);
+  for (const auto& part : {meeting.kick, meeting.bass, meeting.left, meeting.unturned}) maker.add(part);
   return maker.key();
 }
 
@@ -66,24 +69,78 @@ SlowAsk slowAskOf(const Session& s) {
 
 }  // namespace
 
+namespace {
+
+// How a lane is cut into stretches: in one piece up to the length of a loop that runs as a whole.
+struct Stretching {
+  size_t all = 0, apart = 1, longest = 0, about = 0;
+  size_t first(size_t stretch) const { return stretch * apart; }
+  size_t end(size_t stretch) const { return std::min(all, first(stretch) + longest); }
+  size_t stretches() const { return all == 0 ? 0 : (all - 1) / apart + 1; }
+};
+
+Stretching cutOf(const Signal& stem, const DecimatedPieces& pieces, double slowRate) {
+  constexpr double kStretchSeconds = 16.0, kAboutStretchSeconds = 0.8;
+  const auto samplesIn = [&](double seconds) { return static_cast<size_t>(std::ceil(seconds * slowRate)); };
+  if (stem.blockCount() <= kWholeLoopBlocks) return {pieces.count(), pieces.count() + 1, pieces.count(), 0};
+  return {pieces.count(), samplesIn(kStretchSeconds), samplesIn(kStretchSeconds + kLongestReadSeconds),
+          samplesIn(kAboutStretchSeconds)};
+}
+
+SlowStretch stretchOf(const DecimatedPieces& pieces, const Stretching& cut, size_t i, double slowRate,
+                      StepCache& cache) {
+  const size_t from = cut.first(i) - std::min(cut.first(i), cut.about),
+               to = std::min(cut.all, cut.end(i) + cut.about);
+  const Samples all = pieces.between(from, to, cache);
+  const Samples low = bandLimited(all, slowRate, kBassFromHz, kBassToHz);
+  const auto within = [&](const Samples& x) {
+    return std::make_shared<const Samples>(x.begin() + static_cast<ptrdiff_t>(cut.first(i) - from),
+                                           x.begin() + static_cast<ptrdiff_t>(cut.end(i) - from));
+  };
+  return {within(all), within(low)};
+}
+
+// `with` of the stretches of two lanes that are cut alike.
+SlowSamples leftAlong(const SlowLane& moved, const SlowLane& ducked, StepCache& cache) {
+  SlowSamples out{{}, moved.low.apart, std::min(moved.low.count, ducked.low.count)};
+  for (size_t i = 0; i < std::min(moved.keys.size(), ducked.keys.size()); ++i)
+    out.stretches.push_back(cache.get<Samples>(
+        KeyMaker("left of the bass 1").add(moved.keys[i]).add(ducked.keys[i]).key(),
+        [&] { return leftOf(*moved.low.stretches[i], *ducked.low.stretches[i], moved.rate); },
+        [](const Samples& x) { return 8 * x.size() + 64; }));
+  return out;
+}
+
+}  // namespace
+
 std::shared_ptr<const SlowLane> slowLane(const Signal& stem, double rate, double slowRate, double lead,
                                          StepCache& cache) {
-  const StepKey key = KeyMaker("slow lane 2").add(stem.key()).add(rate).add(slowRate).add(lead).key();
-  return cache.get<SlowLane>(
-      key,
-      [&] {
-        const DecimatedPieces pieces = slowPieces(stem, rate, slowRate, lead);
-        SlowLane out;
-        out.rate = rate / static_cast<double>(pieces.factor());
-        out.leadSeconds = std::ceil(lead * rate) / rate;
-        for (size_t i = 0; i < pieces.size(); ++i) {
-          const auto piece = pieces.at(i, cache);
-          out.samples.insert(out.samples.end(), piece->begin(), piece->end());
-        }
-        out.low = bandLimited(out.samples, out.rate, kBassFromHz, kBassToHz);
-        return out;
-      },
-      laneBytes);
+  const DecimatedPieces pieces = slowPieces(stem, rate, slowRate, lead);
+  auto out = std::make_shared<SlowLane>();
+  out->rate = rate / static_cast<double>(pieces.factor());
+  out->leadSeconds = std::ceil(lead * rate) / rate;
+  const Stretching cut = cutOf(stem, pieces, out->rate);
+  out->samples.apart = out->low.apart = cut.apart, out->samples.count = out->low.count = cut.all;
+  for (size_t i = 0; i < cut.stretches(); ++i) {
+    KeyMaker maker("slow stretch 1");
+    maker.add(cut.first(i)).add(cut.end(i)).add(cut.about);
+    pieces.addTo(maker, cut.first(i) - std::min(cut.first(i), cut.about),
+                 std::min(cut.all, cut.end(i) + cut.about));
+    out->keys.push_back(maker.key());
+    const auto made = cache.get<SlowStretch>(
+        out->keys.back(), [&] { return stretchOf(pieces, cut, i, out->rate, cache); },
+        [](const SlowStretch& s) { return 16 * s.samples->size() + 128; });
+    out->samples.stretches.push_back(made->samples), out->low.stretches.push_back(made->low);
+  }
+  return out;
+}
+
+std::span<const double> SlowSamples::from(size_t first, size_t wanted) const {
+  if (first >= count) return {};
+  const auto& stretch = *stretches[first / apart];
+  const size_t at = first % apart;
+  return std::span<const double>(stretch).subspan(
+      std::min(at, stretch.size()), std::min(wanted, stretch.size() - std::min(at, stretch.size())));
 }
 
 void measurePairBlock(const Session& s, const Stems& stems, const PairSignals& pair, size_t b,
@@ -103,10 +160,8 @@ size_t SlowLane::at(double seconds) const {
   return static_cast<size_t>(std::llround(std::max(0.0, (seconds + leadSeconds) * rate)));
 }
 
-std::span<const double> SlowLane::from(const std::vector<double>& x, double seconds, double count) const {
-  const size_t first = std::min(x.size(), at(seconds));
-  return std::span<const double>(x).subspan(
-      first, std::min(x.size() - first, static_cast<size_t>(std::max(0.0, count * rate))));
+std::span<const double> SlowLane::from(const SlowSamples& x, double seconds, double count) const {
+  return x.from(at(seconds), static_cast<size_t>(std::max(0.0, count * rate)));
 }
 
 std::vector<MeetingSpan> meetingSpans(const Stems& stems) {
@@ -149,7 +204,7 @@ PairLanes pairLanes(const Session& s, const Stems& stems, StepCache& cache) {
   const PairSignals pair = pairSignals(s, stems, cache);
   PairLanes out{slow(stems.kick()), slow(stems.bassPlaced()), slow(pair.turned), {}, slow(stems.bass()), {}};
   out.moved = slow(pair.moved);
-  if (s.ducksBass()) out.left = leftOf(*out.moved, *out.bass);
+  if (s.ducksBass()) out.left = leftAlong(*out.moved, *out.bass, cache);
   return out;
 }
 
@@ -161,6 +216,15 @@ std::shared_ptr<const AlignCurve> curveAt(const PairLanes& lanes, const AlignQue
       keyOf("meeting 3", meeting, rate, q), [&] { return alignCurve(meeting, rate, q); }, curveBytes);
 }
 
+AlignAnswer ownMoveAt(const PairLanes& lanes, const AlignQuestion& q, const MeetingSpan& span,
+                      StepCache& cache) {
+  const Meeting meeting = lanes.meeting(span, PairHeard::AsDucked);
+  return *cache.get<AlignAnswer>(
+      keyOf("own move 1", meeting, lanes.kick->rate, q),
+      [&] { return bestAlignment(*curveAt(lanes, q, span, PairHeard::AsDucked, cache)); },
+      [](const AlignAnswer&) { return sizeof(AlignAnswer); });
+}
+
 std::shared_ptr<const MeetingFigures> figuresAt(const PairLanes& lanes, const AlignQuestion& q,
                                                 const MeetingSpan& span, PairHeard heard, StepCache& cache) {
   const Meeting meeting = lanes.meeting(span, heard);
@@ -168,10 +232,6 @@ std::shared_ptr<const MeetingFigures> figuresAt(const PairLanes& lanes, const Al
       keyOf("meeting figures 1", meeting, lanes.kick->rate, q),
       [&] { return meetingFigures(meeting, lanes.kick->rate, q); },
       [](const MeetingFigures& f) { return curveBytes(f.curve) + 16 * f.cross.size(); });
-}
-
-void addSamples(KeyMaker& maker, std::span<const double> x) {
-  maker.add(std::string(reinterpret_cast<const char*>(x.data()), x.size_bytes()));
 }
 
 }  // namespace heft

@@ -5,6 +5,7 @@
 
 #include "core/measure/levels/small_speaker.h"
 #include "core/render/lanes/figure_steps.h"
+#include "core/render/lanes/judged_stretch.h"
 #include "core/session/moments.h"
 #include "core/session/pattern.h"
 #include "core/study/pair_lanes.h"
@@ -116,15 +117,16 @@ std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems, St
   const CeilingAsk ask{median(lufs)};
   const double gainDb = ask.lufs - *of.sum.integratedLufs;
   if (!(gainDb > 0.0)) return std::nullopt;
-  KeyMaker key("ceiling loss 2");
+  KeyMaker key("ceiling loss 3");
   key.add(stems.sum.key()).add(stems.sampleRate).add(gainDb);
   for (const double frame : stems.hitFrames()) key.add(frame);
   return *cache.get<std::optional<CeilingLoss>>(
       key.key(),
       [&] {
         // Of a song where it is loudest: there a limiter works the most.
-        const JudgedSound sum = judgedSound(stems.sum, stems.sampleRate, cache);
-        return estimatedLoss(sum.sound, ask, gainDb, sum.within(stems.hitFrames()));
+        const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache);
+        return estimatedLoss(ceilingPartsOf(stems.sum, where, cache), ask, gainDb,
+                             where.within(stems.hitFrames()));
       },
       [](const auto&) { return size_t{512}; });
 }

@@ -32,17 +32,24 @@ struct HandOverFacts {
 };
 
 /// A kick hit and the bass it meets.
+/// A stretch of sound, and what its sum with another reaches in perfect phase.
+struct BandWave {
+  std::vector<float> samples, envelope;
+};
+
+/// Copies share curves and waves with the step cache: a hundred kilobytes a hit.
 struct HitFacts {
   double frame = 0.0;
   std::optional<int> noteMidi;  ///< bass note sounding within the sixteenth after the hit
   /// Kick and bass about the hit in Align's band, the bass phase-shifted but not yet delayed, for the
   /// picture: from waveLeadSeconds before it.
-  std::vector<float> kickWave, bassWave;
-  std::vector<float> kickEnvelope, bassEnvelope;  ///< of these: what the sum reaches in perfect phase
+  std::shared_ptr<const BandWave> kickWave, bassWave;
   double waveRate = 1.0, waveLeadSeconds = 0.0;
   /// Kick and bass from this hit to the next, the bass phase-shifted but not yet delayed: with the ducking,
   /// and without.
-  AlignCurve curve, plain;
+  std::shared_ptr<const AlignCurve> curve, plain;
+  /// Whether they ever sound together.
+  bool meets() const { return curve && curve->overlap; }
   double heardDb = 0.0;  ///< as heard at the present delay and polarity, re perfect phase; 0 without overlap
   double levelDb = 0.0;  ///< the same without the ducking
   double bestDb = 0.0;   ///< at the delay and polarity that suit all hits best
@@ -62,12 +69,9 @@ struct HitFacts {
   std::optional<double> tailAtNextNoteDb = {};  ///< the kick's envelope there, re its peak; nothing for silence
 };
 
-/// Measures no more hits than these, the first: in a loop two on every sixteenth of eight bars, in a song four
-/// in each of 512 bars.
-inline constexpr size_t kMostJudgedHits = 256, kMostJudgedInSong = 2048;
-inline size_t mostJudgedHits(const Track& track) {
-  return track.song ? kMostJudgedInSong : kMostJudgedHits;
-}
+/// Measures no more hits than these, the first: two on every sixteenth of 64 bars, or four in each of a song's
+/// 512 bars.
+inline constexpr size_t kMostJudgedHits = 2048;
 
 /// A part beside the pair, as it sounds.
 struct PartFacts {
@@ -117,7 +121,7 @@ struct Study {
   std::optional<double> bassPhon;      ///< loudness of the bass on a small speaker; nothing without a bass
   std::vector<ContourFacts> contours;  ///< of the parts whose contour does something
   LineHeard line;                      ///< perceived loudness of each bass note; empty without a bass
-  std::vector<HitFacts> hits;          ///< the first, at most mostJudgedHits
+  std::vector<HitFacts> hits;          ///< the first, at most kMostJudgedHits
   size_t hitsInLoop = 0;
   AlignCurve all;                           ///< as it sounds
   AlignAnswer best;                         ///< before: without any move

@@ -83,7 +83,7 @@ std::optional<double> releaseAt(const Session& s, const PairLanes& lanes, double
 }
 
 void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFacts& kick,
-              const std::vector<double>& envelope) {
+              const std::vector<double>& envelope, double peak) {
   const double loop = s.track.loopQuarters();
   double gap = 1e9;
   for (const Note& n : s.bass().notes) {
@@ -94,7 +94,6 @@ void nextNote(HitFacts& hit, const Session& s, double hitQuarters, const SoundFa
   }
   if (gap >= loop - 0.02 || envelope.empty()) return;
   hit.nextNoteGapMs = gap * 60000.0 / s.track.tempoBpm;
-  const double peak = *std::max_element(envelope.begin(), envelope.end());
   const auto at =
       static_cast<size_t>((kick.onsetSeconds.value_or(0.0) + *hit.nextNoteGapMs / 1000.0) * kick.sampleRate);
   if (at < envelope.size() && peak > 0.0)
@@ -109,25 +108,20 @@ void addWaves(HitFacts& out, const AlignQuestion& q, const PairLanes& lanes, dou
   // A frame may be a little off the requested moment; the lead corrects that.
   out.waveLeadSeconds =
       at + lanes.kick->leadSeconds - static_cast<double>(lanes.kick->at(at - lead)) / lanes.kick->rate;
-  struct Wave {
-    std::vector<float> samples, envelope;
-  };
   auto wave = [&](const SlowLane& lane) {
     const auto part = lane.from(lane.samples, at - lead, count);
     KeyMaker maker("wave 2");
     maker.add(q.lowHz).add(q.highHz).add(lane.rate);
-    addSamples(maker, part);
-    return cache.get<Wave>(
+    maker.add(part);
+    return cache.get<BandWave>(
         maker.key(),
         [&] {
           const auto band = bandLimited(part, lane.rate, q.lowHz, q.highHz), envelope = analyticEnvelope(band);
-          return Wave{{band.begin(), band.end()}, {envelope.begin(), envelope.end()}};
+          return BandWave{{band.begin(), band.end()}, {envelope.begin(), envelope.end()}};
         },
-        [](const Wave& w) { return 8 * w.samples.size() + 64; });
+        [](const BandWave& w) { return 8 * w.samples.size() + 64; });
   };
-  const auto kick = wave(*lanes.kick), bass = wave(*lanes.turned);
-  out.kickWave = kick->samples, out.kickEnvelope = kick->envelope;
-  out.bassWave = bass->samples, out.bassEnvelope = bass->envelope;
+  out.kickWave = wave(*lanes.kick), out.bassWave = wave(*lanes.turned);
 }
 
 // The last note that sounds at a hit or starts within a sixteenth after it, across a loop's end too.
@@ -149,12 +143,12 @@ HitFacts meetingAt(const Session& s, const MeetingSpan& span, double frame, cons
   out.frame = frame;
   const AlignMove& move = s.bass().align;
   addWaves(out, move.question, lanes, span.atSeconds, cache);
-  out.curve = *curveAt(lanes, move.question, span, PairHeard::AsDucked, cache);
-  out.plain = lanes.left.empty() ? out.curve : *curveAt(lanes, move.question, span, PairHeard::Plain, cache);
-  if (out.curve.overlap) {
-    out.own = bestAlignment(out.curve);
-    out.levelDb = out.plain.levelAt(move.delayMs, move.invert);
-    out.heardDb = out.curve.levelAt(move.delayMs, move.invert);
+  out.curve = curveAt(lanes, move.question, span, PairHeard::AsDucked, cache);
+  out.plain = lanes.left.empty() ? out.curve : curveAt(lanes, move.question, span, PairHeard::Plain, cache);
+  if (out.meets()) {
+    out.own = ownMoveAt(lanes, move.question, span, cache);
+    out.levelDb = out.plain->levelAt(move.delayMs, move.invert);
+    out.heardDb = out.curve->levelAt(move.delayMs, move.invert);
   }
   const double hitQuarters = out.frame / s.track.framesPerQuarter();
   out.noteMidi = noteUnder(s, hitQuarters);
@@ -168,15 +162,16 @@ Result<void> studyHits(Study& out, const Session& s, const Assets& assets, const
   if (!out.kick || !out.kick->onsetSeconds || !out.readyKick || stems.hitFrames().empty()) return {};
   const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate,
                                     envelopeWindowSeconds(out.kick->landing));
+  const double peak = envelope.empty() ? 0.0 : *std::max_element(envelope.begin(), envelope.end());
   const auto body = SoundSteps(assets, cache, s.track.sampleRate).kickBodySeconds(s.kick(), s.track);
   const PairLanes lanes = pairLanes(s, stems, cache);
   const bool hasBacking = !s.backing.asset.empty() && !s.backing.mute;
   const auto backing = hasBacking ? besidePair(s, stems, stems.backing, cache) : nullptr;
   const auto crossings = crossingsOf(s);
-  std::vector<AlignCurve> curves, plain;
+  AlignCurve plain;
   out.hitsInLoop = stems.hitFrames().size();
   const auto spans = meetingSpans(stems);
-  for (size_t i = 0; i < std::min(mostJudgedHits(s.track), stems.hitFrames().size()); ++i) {
+  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, spans[i], stems.hitFrames()[i], lanes, cache);
     if (body) hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, *body);
@@ -186,19 +181,18 @@ Result<void> studyHits(Study& out, const Session& s, const Assets& assets, const
     for (const Crossing& c : crossings)
       if (c.hit == i) hit.handOver = handOverAt(lanes, spans[i], c, s.handOver, cache);
     hit.releaseDb = releaseAt(s, lanes, spans[i].atSeconds);
-    nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope);
-    curves.push_back(hit.curve), plain.push_back(hit.plain);
+    nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope, peak);
+    addTo(out.all, *hit.curve), addTo(plain, *hit.plain);
     out.hits.push_back(std::move(hit));
   }
-  out.all = combined(curves);
   out.best = bestAlignment(out.all);
   const AlignMove& move = s.bass().align;
   if (out.all.overlap) {
     out.alignedDb = out.all.levelAt(move.delayMs, move.invert);
-    out.unduckedDb = combined(plain).levelAt(move.delayMs, move.invert);
+    out.unduckedDb = plain.levelAt(move.delayMs, move.invert);
   }
   for (HitFacts& hit : out.hits)
-    if (hit.curve.overlap) hit.bestDb = hit.curve.levelAt(out.best.delayMs, out.best.invert);
+    if (hit.meets()) hit.bestDb = hit.curve->levelAt(out.best.delayMs, out.best.invert);
   return {};
 }
 
@@ -215,7 +209,7 @@ std::optional<RoomFacts> measureRoom(const Session& s, const Assets& assets, con
   const PairLanes lanes = pairLanes(s, stems, cache);
   RoomFacts out;
   size_t worst = 0;
-  for (size_t i = 0; i < std::min(mostJudgedHits(s.track), stems.hitFrames().size()); ++i) {
+  for (size_t i = 0; i < std::min(kMostJudgedHits, stems.hitFrames().size()); ++i) {
     out.bassToKickDb.push_back(bassReKick(lanes, stems.hitFrames()[i] / stems.sampleRate, *body));
     if (out.bassToKickDb[i].value_or(RoomFacts::kNothing) >
         out.bassToKickDb[worst].value_or(RoomFacts::kNothing))

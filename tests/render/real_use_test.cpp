@@ -123,7 +123,7 @@ TEST(OneSided, ABassOnOneChannelIsAligned) {
   plain(side, kickOf(55), right);
   const Study a = both.judged(), b = side.judged();
   ASSERT_FALSE(b.hits.empty());
-  for (const HitFacts& h : b.hits) EXPECT_TRUE(h.curve.overlap);
+  for (const HitFacts& h : b.hits) EXPECT_TRUE(h.meets());
   EXPECT_EQ(b.best.invert, a.best.invert);
   EXPECT_NEAR(b.best.delayMs, a.best.delayMs, 0.3);
 }

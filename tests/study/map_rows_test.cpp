@@ -35,7 +35,7 @@ TEST(MapRows, GroupManyHitsBySectionAndNoteAndAddTheirCurvesUp) {
       EXPECT_GE(many->hits[hit].heardDb, many->hits[row.worst].heardDb);
     }
   }
-  for (const HitFacts& h : many->hits) met += h.curve.overlap;
+  for (const HitFacts& h : many->hits) met += h.meets();
   EXPECT_EQ(all, met) << "every hit with a bass under it is in one row";
   EXPECT_NEAR(cross, many->all.cross.front(), 1e-9 * std::abs(cross)) << "and all rows are all hits";
 }

@@ -150,15 +150,15 @@ TEST(Study, HitsKnowTheirNotesAndGaps) {
   EXPECT_FALSE(none.study.all.overlap);
 }
 
-// Bounds the cost of a session: hits beyond two on every sixteenth of eight bars play but are not judged, and
+// Bounds the cost of a session: hits beyond two on every sixteenth of 64 bars play but are not judged, and
 // the Ledger says so.
 TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
   Session s = theDemo().session;
   s.kick().hits.clear();
-  constexpr size_t kHits = 300;
+  constexpr size_t kHits = 2100;
   for (size_t i = 0; i < kHits; ++i)
     s.kick().hits.push_back(
-        {s.track.loopQuarters() * static_cast<double>(i) / kHits, 0.2 + 0.002 * static_cast<double>(i)});
+        {s.track.loopQuarters() * static_cast<double>(i) / kHits, 0.2 + 0.0002 * static_cast<double>(i)});
   const auto result = studied(s);
   EXPECT_EQ(result.stems.hitFrames().size(), kHits);
   EXPECT_EQ(result.study.hits.size(), kMostJudgedHits);
@@ -167,7 +167,7 @@ TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
   const auto said =
       std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "hits-judged"; });
   ASSERT_NE(said, lines.end());
-  EXPECT_EQ(said->sentence, "The first 256 of 300 hits are judged");
+  EXPECT_EQ(said->sentence, "The first 2048 of 2100 hits are judged");
   for (const Finding& f : ledger(theDemo().session, studied(theDemo().session).study))
     EXPECT_NE(f.id, "hits-judged");
 }

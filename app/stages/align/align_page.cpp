@@ -278,7 +278,7 @@ void AlignPage::addLevelFields() {
             .text = [this] {
               const Study* s = document().study();
               const auto i = static_cast<size_t>(std::max(0, selection().hit()));
-              return s && i < s->hits.size() && s->hits[i].curve.overlap ? dbText(s->hits[i].levelDb)
+              return s && i < s->hits.size() && s->hits[i].meets() ? dbText(s->hits[i].levelDb)
                                                                          : QString("none");
             }});
   addField({.caption = "All hits",

@@ -81,13 +81,15 @@ AlignPicture::Areas AlignPicture::areas() const {
 AlignPicture::Hills AlignPicture::hillsOf(const Areas& a, const HitFacts& h) const {
   const AlignMove& move = document().session().bass().align;
   const double sign = move.invert ? -1.0 : 1.0;
+  if (!h.kickWave || !h.bassWave) return {};
   auto at = [&](const std::vector<float>& wave, double ms) {
     return readBetween(wave, (ms / 1000.0 + h.waveLeadSeconds) * h.waveRate);
   };
   Hills out;
   for (double x = a.hills.left(); x <= a.hills.right(); x += 1.0) {
-    const double ms = a.time.value(x), k = at(h.kickWave, ms), b = sign * at(h.bassWave, ms - move.delayMs),
-                 perfect = at(h.kickEnvelope, ms) + at(h.bassEnvelope, ms - move.delayMs);
+    const double ms = a.time.value(x), k = at(h.kickWave->samples, ms),
+                 b = sign * at(h.bassWave->samples, ms - move.delayMs),
+                 perfect = at(h.kickWave->envelope, ms) + at(h.bassWave->envelope, ms - move.delayMs);
     out.most = std::max({out.most, std::abs(k), std::abs(b), std::abs(k + b), perfect});
     out.kick << QPointF(x, k), out.bass << QPointF(x, b), out.sum << QPointF(x, k + b);
     out.above << QPointF(x, perfect), out.below << QPointF(x, -perfect);
@@ -109,7 +111,7 @@ void AlignPicture::drawStack(QPainter& p, const Areas& a, double scale) const {
   const Study* s = document().study();
   const double middle = a.hills.center().y();
   for (size_t i = 0; i < std::min(kMostStacked, s->hits.size()); ++i) {
-    if (static_cast<int>(i) == selection().hit() || !s->hits[i].curve.overlap) continue;
+    if (static_cast<int>(i) == selection().hit() || !s->hits[i].meets()) continue;
     Hills hills = hillsOf(a, s->hits[i]);
     place(hills.kick, middle, scale), place(hills.bass, middle, scale);
     p.setPen(QPen(withAlpha(theme().kick, 0.35), 1.0));
@@ -172,7 +174,7 @@ void AlignPicture::drawHillWords(QPainter& p, const Areas& a, const HitFacts& h)
   const bool fits = box.right() + 12 + p.fontMetrics().horizontalAdvance(whole) < a.hills.right() - kAboutHit;
   drawLabel(p, QPointF(box.right() + 12, 2), Qt::AlignLeft | Qt::AlignTop, fits ? whole : "sum (shaded)",
             t.muted, t.panel);
-  if (h.curve.overlap) {
+  if (h.meets()) {
     const double loss = h.heardDb;
     const QString text =
         loss < -1.0 ? QString("the pair loses %1 here").arg(dbText(-loss, 1, false)) : "in phase";

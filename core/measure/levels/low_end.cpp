@@ -12,8 +12,9 @@ namespace {
 
 constexpr double kFloorDb = -120.0, kLowestHz = 20.0;
 
+constexpr double kWindowSeconds = 1.4, kCrestBelowHz = 120.0;
+
 PowerSpectrum spectrumOf(const std::vector<double>& x, const LowEndParts& of) {
-  constexpr double kWindowSeconds = 1.4;
   return powerSpectrum(x, of.rate, of.wraps, kWindowSeconds);
 }
 
@@ -44,13 +45,15 @@ MidSide midSideOf(const AudioBuffer& buffer) {
   return out;
 }
 
-double crestBelow(const std::vector<double>& x, double rate, double highHz) {
-  const auto low = bandLimited(x, rate, 0.0, highHz);
+double peakOfAll(std::span<const double> x) {
   double peak = 0.0;
-  for (double v : low) peak = std::max(peak, std::abs(v));
-  const double energy = energyOf(std::span<const double>(low));
+  for (const double v : x) peak = std::max(peak, std::abs(v));
+  return peak;
+}
+
+double crestDb(double peak, double energy, size_t samples) {
   if (!(energy > 0.0)) return 0.0;
-  return dbFromAmplitude(peak) - dbFromPower(energy / static_cast<double>(low.size()));
+  return dbFromAmplitude(peak) - dbFromPower(energy / static_cast<double>(samples));
 }
 
 // A loop is decimated with its own end before it and its start after it, and cut back to its length.
@@ -127,16 +130,16 @@ std::optional<double> LowEnd::sideBelowDb(double hz) const {
   return side > 0.0 ? std::max(kFloorDb, dbFromPower(side) - dbFromPower(mid)) : kFloorDb;
 }
 
-LowEnd lowEndOf(const LowEndParts& parts) {
+namespace {
+
+// `sideSpectrum` is empty for one channel.
+LowEnd fromSpectra(const PowerSpectrum& midSpectrum, const PowerSpectrum& sideSpectrum, double power) {
   LowEnd out;
   out.curveDb.assign(profileHz().size(), kFloorDb);
-  if (parts.mid.empty()) return out;
-  out.totalPower = parts.power;
-  const PowerSpectrum midSpectrum = spectrumOf(parts.mid, parts);
+  out.totalPower = power;
   PowerSpectrum both = midSpectrum;
   out.midBelow = sumsOf(midSpectrum);
-  if (!parts.side.empty()) {
-    const PowerSpectrum sideSpectrum = spectrumOf(parts.side, parts);
+  if (!sideSpectrum.power.empty()) {
     for (size_t k = 0; k < both.power.size(); ++k) both.power[k] += sideSpectrum.power[k];
     out.sideBelow = sumsOf(sideSpectrum);
     out.sideDbBelow120 = std::max(
@@ -152,7 +155,91 @@ LowEnd lowEndOf(const LowEndParts& parts) {
       out.curveDb[i] = dbFromPower(
           2.0 * both.between(profileHz()[i] / upperEdge(1.0), upperEdge(profileHz()[i])) / out.totalPower,
           kFloorDb);
-  out.crestLowDb = crestBelow(parts.mid, parts.rate, 120.0);
+  return out;
+}
+
+}  // namespace
+
+LowEnd lowEndOf(const LowEndParts& parts) {
+  if (parts.mid.empty()) {
+    LowEnd none;
+    none.curveDb.assign(profileHz().size(), kFloorDb);
+    return none;
+  }
+  LowEnd out = fromSpectra(spectrumOf(parts.mid, parts),
+                           parts.side.empty() ? PowerSpectrum() : spectrumOf(parts.side, parts), parts.power);
+  const auto low = bandLimited(parts.mid, parts.rate, 0.0, kCrestBelowHz);
+  out.crestLowDb = crestDb(peakOfAll(low), energyOf(std::span<const double>(low)), low.size());
+  return out;
+}
+
+namespace {
+
+constexpr int64_t kWindowsAStretch = 16;
+constexpr double kCrestAboutSeconds = 0.4;  // leaves out what a stretch's ends do to its band
+
+}  // namespace
+
+LowEndStretches::LowEndStretches(size_t samples, double rate, bool wraps)
+    : samples_(static_cast<int64_t>(samples)), rate_(rate), wraps_(wraps) {
+  const WindowedPower power(rate, kWindowSeconds);
+  size_ = static_cast<int64_t>(power.size()), hop_ = static_cast<int64_t>(power.hop());
+}
+
+// A sound's first window has one hop of it; a loop's begins with it.
+int64_t LowEndStretches::firstWindow() const {
+  return wraps_ ? 0 : hop_ - size_;
+}
+
+size_t LowEndStretches::count() const {
+  const int64_t windows = (samples_ - firstWindow() + hop_ - 1) / hop_;
+  return static_cast<size_t>((windows + kWindowsAStretch - 1) / kWindowsAStretch);
+}
+
+LowEndStretches::Reads LowEndStretches::reads(size_t stretch) const {
+  const int64_t own = static_cast<int64_t>(stretch) * kWindowsAStretch * hop_,
+                about = static_cast<int64_t>(kCrestAboutSeconds * rate_);
+  return {std::min(own + firstWindow(), own - about), own + kWindowsAStretch * hop_ + std::max(size_, about)};
+}
+
+LowEndStretch LowEndStretches::measured(size_t stretch, std::span<const double> mid,
+                                        std::span<const double> side) const {
+  const int64_t own = static_cast<int64_t>(stretch) * kWindowsAStretch * hop_, from = reads(stretch).from;
+  const auto part = [&](std::span<const double> x, int64_t at, int64_t count) {
+    return x.subspan(static_cast<size_t>(at - from), static_cast<size_t>(count));
+  };
+  LowEndStretch out;
+  for (const auto& [x, sums] : {std::pair(mid, &out.mid), std::pair(side, &out.side)}) {
+    if (x.empty()) continue;
+    WindowedPower power(rate_, kWindowSeconds);
+    for (int64_t k = 0; k < kWindowsAStretch; ++k)
+      if (const int64_t at = own + firstWindow() + k * hop_; at < samples_) power.add(part(x, at, size_));
+    *sums = power.sums();
+  }
+  const int64_t count = std::min(kWindowsAStretch * hop_, samples_ - own);
+  if (count <= 0) return out;
+  const auto low = bandLimited(mid, rate_, 0.0, kCrestBelowHz);
+  const auto crest = part(low, own, count);
+  out.peak = peakOfAll(crest), out.energy = energyOf(crest);
+  return out;
+}
+
+LowEnd LowEndStretches::together(const std::vector<std::shared_ptr<const LowEndStretch>>& all,
+                                 double power) const {
+  const auto samples = static_cast<size_t>(samples_);
+  LowEndStretch sum;
+  const auto addUp = [](std::vector<double>& to, const std::vector<double>& x) {
+    to.resize(x.size(), 0.0);
+    for (size_t i = 0; i < x.size(); ++i) to[i] += x[i];
+  };
+  for (const auto& each : all) {
+    addUp(sum.mid, each->mid), addUp(sum.side, each->side);
+    sum.peak = std::max(sum.peak, each->peak), sum.energy += each->energy;
+  }
+  const WindowedPower windows(rate_, kWindowSeconds);
+  LowEnd out = fromSpectra(windows.meanOf(sum.mid, samples),
+                           sum.side.empty() ? PowerSpectrum() : windows.meanOf(sum.side, samples), power);
+  out.crestLowDb = crestDb(sum.peak, sum.energy, samples);
   return out;
 }
 

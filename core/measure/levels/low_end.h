@@ -8,7 +8,10 @@
 /// octaves, reference 1 kHz).
 
 #include <array>
+#include <cstdint>
+#include <memory>
 #include <optional>
+#include <span>
 #include <vector>
 
 #include "core/result.h"
@@ -56,6 +59,35 @@ struct LowEndParts {
 };
 LowEnd lowEndOf(const LowEndParts& parts);
 LowEndParts lowEndPartsOf(const AudioBuffer& buffer, bool wraps = false);
+
+/// The same of a long sound, from stretches that are each measured alone: an edit renews few of them. Windows
+/// of a loop go on over its end.
+struct LowEndStretch {
+  std::vector<double> mid, side;  ///< power of the windows that begin in it, added up; no side for one channel
+  double peak = 0.0, energy = 0.0;  ///< of its own samples of the mid signal, below 120 Hz
+};
+class LowEndStretches {
+ public:
+  /// `samples` at `rate` in all.
+  LowEndStretches(size_t samples, double rate, bool wraps);
+  size_t count() const;
+  /// What a stretch reads: from a sample to before another, either beyond the sound's ends.
+  struct Reads {
+    int64_t from = 0, to = 0;
+  };
+  Reads reads(size_t stretch) const;
+  /// Of what it reads; `side` empty for one channel.
+  LowEndStretch measured(size_t stretch, std::span<const double> mid, std::span<const double> side) const;
+  /// `power`: the mean square of the whole, as of LowEndParts.
+  LowEnd together(const std::vector<std::shared_ptr<const LowEndStretch>>& all, double power) const;
+
+ private:
+  int64_t firstWindow() const;
+  int64_t samples_;
+  double rate_;
+  bool wraps_;
+  int64_t size_ = 1, hop_ = 1;  ///< of windows
+};
 
 /// `wraps`: the buffer is a loop and its end meets its start.
 LowEnd measureLowEnd(const AudioBuffer& buffer, bool wraps = false);

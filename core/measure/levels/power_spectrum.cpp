@@ -25,27 +25,44 @@ PowerSpectrum wholeSpectrum(std::span<const double> x, double rate, bool wraps) 
 }
 
 PowerSpectrum meanSpectrum(std::span<const double> x, double rate, double windowSeconds) {
-  const size_t size = fastSize(static_cast<size_t>(windowSeconds * rate)) / 4 * 4;
-  const auto hop = static_cast<ptrdiff_t>(size / 4);
-  RealFft fft(size);
-  PowerSpectrum out{std::vector<double>(size / 2 + 1, 0.0), rate / static_cast<double>(size)};
-  std::vector<double> hann(size);
-  for (size_t i = 0; i < size; ++i)
-    hann[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(size));
-  // Hann squared at three quarters overlap adds up to 1.5 everywhere.
-  const double scale = 1.0 / (1.5 * static_cast<double>(size) * static_cast<double>(x.size()));
-  for (ptrdiff_t at = hop - static_cast<ptrdiff_t>(size); at < std::ssize(x); at += hop) {
-    const auto time = fft.time();
-    for (size_t i = 0; i < size; ++i) {
+  WindowedPower power(rate, windowSeconds);
+  const auto hop = static_cast<ptrdiff_t>(power.hop());
+  std::vector<double> window(power.size());
+  for (ptrdiff_t at = hop - std::ssize(window); at < std::ssize(x); at += hop) {
+    for (size_t i = 0; i < window.size(); ++i) {
       const ptrdiff_t from = at + static_cast<ptrdiff_t>(i);
-      time[i] = from >= 0 && from < std::ssize(x) ? x[static_cast<size_t>(from)] * hann[i] : 0.0;
+      window[i] = from >= 0 && from < std::ssize(x) ? x[static_cast<size_t>(from)] : 0.0;
     }
-    addPower(fft, out, scale);
+    power.add(window);
   }
-  return out;
+  return power.meanOf(power.sums(), x.size());
 }
 
 }  // namespace
+
+WindowedPower::WindowedPower(double rate, double windowSeconds)
+    : rate_(rate), hann_(fastSize(static_cast<size_t>(windowSeconds * rate)) / 4 * 4) {
+  const auto size = static_cast<double>(hann_.size());
+  for (size_t i = 0; i < hann_.size(); ++i)
+    hann_[i] = 0.5 - 0.5 * std::cos(2.0 * std::numbers::pi * static_cast<double>(i) / size);
+  sums_.assign(hann_.size() / 2 + 1, 0.0);
+}
+
+void WindowedPower::add(std::span<const double> window) {
+  RealFft fft(hann_.size());
+  for (size_t i = 0; i < hann_.size(); ++i) fft.time()[i] = window[i] * hann_[i];
+  fft.forward();
+  const auto bins = fft.bins();
+  for (size_t k = 0; k < bins.size(); ++k) sums_[k] += std::norm(bins[k]) * (k == 0 ? 1.0 : 2.0);
+}
+
+PowerSpectrum WindowedPower::meanOf(const std::vector<double>& sums, size_t samples) const {
+  const auto size = static_cast<double>(hann_.size());
+  PowerSpectrum out{sums, rate_ / size};
+  // Hann squared at three quarters overlap adds up to 1.5 everywhere.
+  for (double& v : out.power) v /= 1.5 * size * static_cast<double>(samples);
+  return out;
+}
 
 double PowerSpectrum::between(double lowHz, double highHz) const {
   const double a = lowHz / stepHz + 0.5, b = highHz / stepHz + 0.5;

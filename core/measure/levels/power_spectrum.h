@@ -15,6 +15,22 @@ struct PowerSpectrum {
   double between(double lowHz, double highHz) const;
 };
 
+/// Power of Hann windows at three quarters overlap, added up.
+class WindowedPower {
+ public:
+  WindowedPower(double rate, double windowSeconds);
+  size_t size() const { return hann_.size(); }  ///< samples of a window
+  size_t hop() const { return hann_.size() / 4; }
+  void add(std::span<const double> window);
+  const std::vector<double>& sums() const { return sums_; }
+  /// Their mean over a sound of so many samples.
+  PowerSpectrum meanOf(const std::vector<double>& sums, size_t samples) const;
+
+ private:
+  double rate_;
+  std::vector<double> hann_, sums_;
+};
+
 /// Hann windows of `windowSeconds` at three quarters overlap, so that every sample counts the same; what is
 /// shorter than two windows, and a loop (`wraps`), is transformed whole: a loop at its exact length, so that
 /// its spectrum is a set of lines and nothing leaks. Sums to the signal's mean square. Needs a sample.

@@ -14,6 +14,11 @@
 
 namespace heft {
 
+KeyMaker& KeyMaker::add(std::span<const double> samples) {
+  const XXH128_hash_t hash = XXH3_128bits(samples.data(), samples.size_bytes());
+  return add(samples.size()).add(StepKey{hash.high64, hash.low64});
+}
+
 StepKey KeyMaker::key() const {
   const XXH128_hash_t hash = XXH3_128bits(bytes_.data(), bytes_.size());
   return {hash.high64, hash.low64};

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <cstring>
 #include <memory>
+#include <span>
 #include <string>
 #include <type_traits>
 
@@ -33,6 +34,8 @@ class KeyMaker {
     return *this;
   }
   KeyMaker& add(const StepKey& key) { return add(key.high).add(key.low); }
+  /// Sound, bit by bit, without a copy of it.
+  KeyMaker& add(std::span<const double> samples);
   StepKey key() const;
 
  private:
@@ -40,9 +43,8 @@ class KeyMaker {
 };
 
 /// Bounded by bytes, including an entry's overhead; evicts the least recently used. Small entries, such as
-/// figures of blocks and of hits, have half of the room to themselves, so that sound that passes through does not evict
-/// them. Copies share the entries.
-/// Threads may share it: others wait for a step in progress.
+/// figures of blocks and of hits, have half of the room to themselves, so that sound that passes through does
+/// not evict them. Copies share the entries. Threads may share it: others wait for a step in progress.
 class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 29);

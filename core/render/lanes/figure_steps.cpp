@@ -7,7 +7,7 @@
 
 #include "core/measure/levels/k_weighting.h"
 #include "core/measure/levels/loudness.h"
-#include "core/render/lanes/lane_steps.h"
+#include "core/render/lanes/lane_blocks.h"
 #include "core/sound/raised_cosine.h"
 
 namespace heft {
@@ -99,8 +99,11 @@ std::shared_ptr<const SegmentSums> segmentsAt(const Signal& lane, size_t b, doub
       [](const SegmentSums& sums) { return 8 * sums.sums.size() + 32; });
 }
 
-std::optional<Loudness> songLoudness(const Signal& lane, double rate, StepCache& cache) {
-  const auto energies = loudnessSegments(lane, rate, cache);
+std::optional<Loudness> loudnessBySegments(const Signal& lane, double rate, StepCache& cache) {
+  auto energies = loudnessSegments(lane, rate, cache);
+  // A loop's last segment may be a part of one, and goes on at the loop's start.
+  if (lane.span().wraps)
+    energies.resize(static_cast<size_t>(static_cast<double>(lane.frames()) / (kSegmentSeconds * rate)));
   std::vector<double> blocks;
   for (size_t i = 0; i + kSegmentsABlock <= energies.size(); ++i) {
     double sum = 0.0;
@@ -114,7 +117,7 @@ std::optional<Loudness> songLoudness(const Signal& lane, double rate, StepCache&
 
 // Nothing where the rate cannot be measured.
 std::optional<Loudness> loopLoudness(const Signal& lane, double rate, StepCache& cache) {
-  if (!lane.span().wraps) return songLoudness(lane, rate, cache);
+  if (!lane.span().wraps || lane.blockCount() > kWholeLoopBlocks) return loudnessBySegments(lane, rate, cache);
   return *cache.get<std::optional<Loudness>>(
       KeyMaker("loudness 1").add(lane.key()).add(rate).key(),
       [&]() -> std::optional<Loudness> {
@@ -172,16 +175,33 @@ std::shared_ptr<const std::vector<double>> DecimatedPieces::at(size_t piece, Ste
       [](const auto& x) { return 8 * x.size() + 64; });
 }
 
+std::vector<double> DecimatedPieces::between(size_t from, size_t to, StepCache& cache) const {
+  std::vector<double> out;
+  out.reserve(to - std::min(to, from));
+  for (size_t i = from / perPiece_; i * perPiece_ < to; ++i) {
+    const auto piece = at(i, cache);
+    const size_t start = i * perPiece_, first = std::max(start, from) - start,
+                 end = std::min(piece->size(), to - start);
+    out.insert(out.end(), piece->begin() + static_cast<ptrdiff_t>(first),
+               piece->begin() + static_cast<ptrdiff_t>(end));
+  }
+  return out;
+}
+
+void DecimatedPieces::addTo(KeyMaker& maker, size_t from, size_t to) const {
+  const int64_t pad = kKernelOutputs * static_cast<int64_t>(factor_);
+  maker.add(rate_).add(targetRate_).add(static_cast<int>(fold_));
+  addSpan(maker, lane_, first_ + static_cast<int64_t>(from * factor_) - pad,
+          static_cast<int64_t>((to - from) * factor_) + 2 * pad);
+}
+
 Decimated decimatedLane(const Signal& lane, Fold fold, double rate, double targetRate, int64_t first,
                         size_t count, StepCache& cache) {
   const DecimatedPieces pieces(lane, fold, rate, targetRate, first, count);
   Decimated out;
   out.factor = pieces.factor();
   out.sampleRate = rate / static_cast<double>(out.factor);
-  for (size_t i = 0; i < pieces.size(); ++i) {
-    const auto piece = pieces.at(i, cache);
-    out.samples.insert(out.samples.end(), piece->begin(), piece->end());
-  }
+  out.samples = pieces.between(0, pieces.count(), cache);
   return out;
 }
 
@@ -224,33 +244,59 @@ size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache
   return static_cast<size_t>(static_cast<double>(best) * kSegmentSeconds * rate);
 }
 
-JudgedSound judgedSound(const Signal& lane, double rate, StepCache& cache) {
-  constexpr double kSeconds = 60.0;
-  JudgedSound out;
-  out.wraps = lane.span().wraps;
-  out.sound.sampleRate = rate;
-  size_t count = lane.frames();
-  if (!out.wraps) {
-    out.first = loudestStretch(lane, kSeconds, rate, cache);
-    count = std::min(count - out.first, static_cast<size_t>(kSeconds * rate));
+namespace {
+
+// The pieces from a sample on: a loop goes on over its end, beyond a song's there is nothing.
+std::vector<double> readOver(const DecimatedPieces& pieces, bool wraps, const LowEndStretches::Reads& reads,
+                             StepCache& cache) {
+  const auto all = static_cast<int64_t>(pieces.count());
+  std::vector<double> out;
+  for (int64_t at = reads.from; at < reads.to;) {
+    const int64_t inside = wraps ? (at % all + all) % all : at;
+    if (inside < 0 || inside >= all) {
+      const int64_t until = inside < 0 ? std::min<int64_t>(0, reads.to) : reads.to;
+      out.resize(out.size() + static_cast<size_t>(until - at), 0.0), at = until;
+      continue;
+    }
+    const int64_t until = std::min(all, inside + reads.to - at);
+    const auto part = pieces.between(static_cast<size_t>(inside), static_cast<size_t>(until), cache);
+    out.insert(out.end(), part.begin(), part.end()), at += until - inside;
   }
-  for (size_t c = 0; c < lane.channels(); ++c)
-    out.sound.channels.push_back(lane.read(c, static_cast<int64_t>(out.first), count));
   return out;
 }
 
-std::vector<double> JudgedSound::within(const std::vector<double>& frames) const {
-  std::vector<double> out;
-  for (const double frame : frames)
-    if (frame >= static_cast<double>(first) && frame < static_cast<double>(first + sound.frames()))
-      out.push_back((frame - static_cast<double>(first)) / sound.sampleRate);
-  return out;
+LowEnd lowEndByStretches(const Signal& lane, double rate, StepCache& cache) {
+  const bool wraps = lane.span().wraps, wide = lane.channels() > 1;
+  const DecimatedPieces mid(lane, Fold::Mid, rate, kLowEndRate, 0, lane.frames()),
+      side(lane, Fold::Side, rate, kLowEndRate, 0, lane.frames());
+  const auto factor = static_cast<int64_t>(mid.factor());
+  const LowEndStretches stretches(mid.count(), rate / static_cast<double>(factor), wraps);
+  std::vector<std::shared_ptr<const LowEndStretch>> all;
+  for (size_t i = 0; i < stretches.count(); ++i) {
+    const auto reads = stretches.reads(i);
+    KeyMaker maker("low end stretch 1");
+    maker.add(rate).add(i);
+    // With what decimation reads about it.
+    const int64_t pad = kKernelOutputs * factor;
+    addSpan(maker, lane, reads.from * factor - pad, (reads.to - reads.from) * factor + 2 * pad);
+    all.push_back(cache.get<LowEndStretch>(
+        maker.key(),
+        [&] {
+          return stretches.measured(i, readOver(mid, wraps, reads, cache),
+                                    wide ? readOver(side, wraps, reads, cache) : std::vector<double>());
+        },
+        [](const LowEndStretch& s) { return 8 * (s.mid.size() + s.side.size()) + 128; }));
+  }
+  return stretches.together(all, meanSquare(lane, cache));
 }
+
+}  // namespace
 
 LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache) {
   return *cache.get<LowEnd>(
       KeyMaker("lane low 2").add(lane.key()).add(rate).key(),
       [&] {
+        if (lane.blockCount() > kWholeLoopBlocks) return lowEndByStretches(lane, rate, cache);
         LowEndParts parts;
         parts.wraps = lane.span().wraps;
         parts.power = meanSquare(lane, cache);

@@ -20,8 +20,13 @@ class DecimatedPieces {
   DecimatedPieces(Signal lane, Fold fold, double rate, double targetRate, int64_t first, size_t count);
   size_t size() const { return (all_ + perPiece_ - 1) / perPiece_; }
   size_t factor() const { return factor_; }
+  size_t count() const { return all_; }  ///< of the decimated samples
   /// Cached.
   std::shared_ptr<const std::vector<double>> at(size_t piece, StepCache& cache) const;
+  /// Samples from one to before another, put together.
+  std::vector<double> between(size_t from, size_t to, StepCache& cache) const;
+  /// What those depend on.
+  void addTo(KeyMaker& maker, size_t from, size_t to) const;
 
  private:
   Signal lane_;
@@ -47,16 +52,6 @@ std::optional<double> laneLoudness(const Signal& lane, double rate, StepCache& c
 std::vector<double> loudnessSegments(const Signal& lane, double rate, StepCache& cache);
 /// The first frame of the loudest stretch of that length, by those segments; 0 where the lane is shorter.
 size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache& cache);
-/// The lane as one sound, for figures that need all of it at once: a loop whole, of a song its loudest minute,
-/// from `first` on.
-struct JudgedSound {
-  AudioBuffer sound;
-  size_t first = 0;
-  bool wraps = true;
-  /// Of moments of the lane, in seconds: those in it, counted from its start.
-  std::vector<double> within(const std::vector<double>& frames) const;
-};
-JudgedSound judgedSound(const Signal& lane, double rate, StepCache& cache);
 /// Its true peak, dBTP.
 double laneTruePeakDbtp(const Signal& lane, double rate, StepCache& cache);
 

@@ -33,10 +33,10 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   ASSERT_EQ(window.selection().hit(), 2);
   const double before = document().study()->hits[2].heardDb;
   // By hand: drags the bass sideways until its crests meet the kick's.
-  const auto& own = document().study()->hits[2].curve;
+  const auto own = document().study()->hits[2].curve;
   double to = 0;
   for (double ms = 0; ms < 12; ms += 0.1)
-    if (own.levelAt(ms, false) > own.levelAt(to, false)) to = ms;
+    if (own->levelAt(ms, false) > own->levelAt(to, false)) to = ms;
   const QRectF hills = picture()->hillsArea();
   drag(picture(), hills.center(), hills.center() + QPointF(to * hills.width() / 250.0, 0));
   EXPECT_NEAR(session().bass().align.delayMs, to, 0.3);
