@@ -33,10 +33,8 @@ std::vector<char> sounding(const std::vector<double>& x, double rate) {
   return out;
 }
 
-std::vector<double> readBetween(const std::vector<double>& slow, double first, double step, size_t count) {
-  const std::vector<float> narrow(slow.begin(), slow.end());
-  const auto read = readAt(narrow, first, step, count);
-  return {read.begin(), read.end()};
+std::vector<float> readBetween(const std::vector<double>& slow, double first, double step, size_t count) {
+  return readAt(std::vector<float>(slow.begin(), slow.end()), first, step, count);
 }
 
 // Kick and bass in the alignment band at a low rate, where both sound, and the gain left on the bass.
@@ -93,16 +91,48 @@ double fadedAt(size_t lag, size_t most) {
 
 }  // namespace
 
+namespace {
+
+double levelOf(double energies, double inPhase, double cross, bool invert) {
+  if (!(inPhase > 0.0)) return 0.0;
+  const double sum = energies + (invert ? -2.0 : 2.0) * cross;
+  return std::min(0.0, dbFromPower(std::max(0.0, sum) / inPhase, -120.0));
+}
+
+size_t placeOf(double ms, double firstMs, double stepMs, size_t count) {
+  if (count == 0) return 0;
+  const double at = std::round((ms - firstMs) / stepMs);
+  return static_cast<size_t>(std::clamp(at, 0.0, static_cast<double>(count - 1)));
+}
+
+// What both have in perfect phase: the square of the sum of their roots.
+double perfectOf(double kickEnergy, double bassEnergy) {
+  return kickEnergy + bassEnergy + 2.0 * std::sqrt(kickEnergy * bassEnergy);
+}
+
+}  // namespace
+
 double AlignCurve::levelDb(size_t i, bool invert) const {
-  if (!overlap || !(inPhase[i] > 0.0)) return 0.0;
-  const double sum = energies[i] + (invert ? -2.0 : 2.0) * cross[i];
-  return std::min(0.0, dbFromPower(std::max(0.0, sum) / inPhase[i], -120.0));
+  return overlap ? levelOf(energies[i], inPhase[i], cross[i], invert) : 0.0;
 }
 
 size_t AlignCurve::indexOf(double ms) const {
-  if (cross.empty()) return 0;
-  const double at = std::round((ms - firstMs) / stepMs);
-  return static_cast<size_t>(std::clamp(at, 0.0, static_cast<double>(cross.size() - 1)));
+  return placeOf(ms, firstMs, stepMs, cross.size());
+}
+
+double SmallCurve::levelAt(double ms, bool invert) const {
+  if (!overlap || cross.empty()) return 0.0;
+  const size_t i = placeOf(ms, firstMs, stepMs, cross.size());
+  return levelOf(kickEnergy + bassEnergy[i], perfectOf(kickEnergy, bassEnergy[i]), cross[i], invert);
+}
+
+AlignCurve SmallCurve::whole() const {
+  AlignCurve out{firstMs, stepMs, {}, {}, {cross.begin(), cross.end()}, overlap};
+  for (const double bass : bassEnergy) {
+    out.energies.push_back(kickEnergy + bass);
+    out.inPhase.push_back(perfectOf(kickEnergy, bass));
+  }
+  return out;
 }
 
 namespace {
@@ -135,16 +165,15 @@ std::vector<double> laggedProducts(const std::vector<double>& a, const std::vect
   return out;
 }
 
-AlignCurve curveOf(const Banded& banded, const AlignQuestion& question) {
+SmallCurve curveOf(const Banded& banded, const AlignQuestion& question) {
   const auto& bass = banded.bass;
   const double rate = banded.rate;
   const auto& mask = banded.both;
-  AlignCurve out;
+  SmallCurve out;
   out.overlap = banded.overlap;
   const std::vector<double> kick = heldAgainst(banded);
-  double kickEnergy = 0.0;
   for (size_t i = 0; i < kick.size(); ++i)
-    if (mask[i]) kickEnergy += banded.kick[i] * banded.kick[i];
+    if (mask[i]) out.kickEnergy += banded.kick[i] * banded.kick[i];
   // Lags one reach of the interpolator beyond the largest delay, so that its edge is never seen.
   const auto most = static_cast<ptrdiff_t>(std::ceil(question.maxDelayMs / 1000.0 * rate));
   const ptrdiff_t reach = most + 34;
@@ -159,12 +188,8 @@ AlignCurve curveOf(const Banded& banded, const AlignQuestion& question) {
   out.stepMs = kStepMs;
   const double first = static_cast<double>(reach) + out.firstMs / 1000.0 * rate, step = kStepMs / 1000.0 * rate;
   out.cross = readBetween(cross, first, step, 2 * steps + 1);
-  out.energies = readBetween(energy, first, step, 2 * steps + 1);
-  for (double& e : out.energies) {
-    const double bassEnergy = std::max(0.0, e);
-    out.inPhase.push_back(kickEnergy + bassEnergy + 2.0 * std::sqrt(kickEnergy * bassEnergy));
-    e = kickEnergy + bassEnergy;
-  }
+  out.bassEnergy = readBetween(energy, first, step, 2 * steps + 1);
+  for (float& e : out.bassEnergy) e = std::max(0.0f, e);
   return out;
 }
 
@@ -197,8 +222,12 @@ CrossSpectrum crossOf(const Banded& banded, const AlignQuestion& question) {
 
 }  // namespace
 
-AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
+SmallCurve smallCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
   return curveOf(bandedOf(meeting, sampleRate, question), question);
+}
+
+AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
+  return smallCurve(meeting, sampleRate, question).whole();
 }
 
 CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
@@ -207,7 +236,7 @@ CrossSpectrum crossSpectrum(const Meeting& meeting, double sampleRate, const Ali
 
 MeetingFigures meetingFigures(const Meeting& meeting, double sampleRate, const AlignQuestion& question) {
   const Banded banded = bandedOf(meeting, sampleRate, question);
-  return {curveOf(banded, question), crossOf(banded, question)};
+  return {curveOf(banded, question).whole(), crossOf(banded, question)};
 }
 
 CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra) {
@@ -231,6 +260,20 @@ void addTo(AlignCurve& sum, const AlignCurve& curve) {
   for (size_t i = 0; i < std::min(sum.size(), curve.size()); ++i) {
     sum.energies[i] += curve.energies[i];
     sum.inPhase[i] += curve.inPhase[i];
+    sum.cross[i] += curve.cross[i];
+  }
+}
+
+void addTo(AlignCurve& sum, const SmallCurve& curve) {
+  if (!sum.overlap) {
+    if (curve.overlap || sum.size() == 0) sum = curve.whole();
+    return;
+  }
+  if (!curve.overlap) return;
+  for (size_t i = 0; i < std::min(sum.size(), curve.cross.size()); ++i) {
+    const double bass = curve.bassEnergy[i];
+    sum.energies[i] += curve.kickEnergy + bass;
+    sum.inPhase[i] += perfectOf(curve.kickEnergy, bass);
     sum.cross[i] += curve.cross[i];
   }
 }

@@ -51,8 +51,20 @@ struct AlignCurve {
   double levelAt(double ms, bool invert) const { return levelDb(indexOf(ms), invert); }
 };
 
+/// A curve of one meeting a third as large, without loss: its energies are the kick's plus the bass's, and its
+/// correlation was read between samples in single precision.
+struct SmallCurve {
+  double firstMs = 0.0, stepMs = 0.0, kickEnergy = 0.0;
+  std::vector<float> bassEnergy, cross;
+  bool overlap = false;
+  AlignCurve whole() const;
+  /// Of AlignCurve.
+  double levelAt(double ms, bool invert) const;
+};
+
 /// The curve of one meeting on a grid of 0.02 ms: a thousandth of a period of 50 Hz.
 AlignCurve alignCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
+SmallCurve smallCurve(const Meeting& meeting, double sampleRate, const AlignQuestion& question);
 /// The correlation of kick and bass within 0.4 s either way as a spectrum: it gives the sum's energy for any
 /// phase rotation of the bass without touching samples. Its delays give the `cross` of the meeting's curve.
 struct CrossSpectrum {
@@ -73,6 +85,7 @@ CrossSpectrum sumOf(const std::vector<CrossSpectrum>& spectra);
 
 /// Adds one more to a sum of several on one grid; one without overlap adds nothing.
 void addTo(AlignCurve& sum, const AlignCurve& curve);
+void addTo(AlignCurve& sum, const SmallCurve& curve);
 /// Energy-weighted sum of several; meetings without overlap add nothing.
 AlignCurve combined(const std::vector<AlignCurve>& curves);
 

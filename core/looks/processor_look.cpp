@@ -231,10 +231,9 @@ std::optional<LookPair> pairOf(const Session& s, const Owner& of, int id, double
     if (!stems) return std::nullopt;
     const PairLanes lanes = pairLanes(*which, *stems, cache);
     const AlignMove& move = which->bass().align;
-    std::vector<AlignCurve> curves;
+    AlignCurve all;
     for (const MeetingSpan& span : meetingSpans(*stems))
-      curves.push_back(*curveAt(lanes, move.question, span, PairHeard::AsDucked, cache));
-    const AlignCurve all = combined(curves);
+      addTo(all, *curveAt(lanes, move.question, span, PairHeard::AsDucked, cache));
     if (!all.overlap) return std::nullopt;
     (which == &s ? out.withDb : out.withoutDb) = all.levelAt(move.delayMs, move.invert);
     if (which == &s) out.alignedDb = bestAlignment(all).afterDb;

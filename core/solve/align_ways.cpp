@@ -95,16 +95,15 @@ std::optional<AlignWay> measured(const AskedWays& a, AlignWay way) {
   if (!stems) return std::nullopt;
   const PairLanes lanes = pairLanes(after, *stems, a.cache);
   const AlignMove& move = after.bass().align;
-  std::vector<AlignCurve> heard, plain;
+  AlignCurve all, plain;
   for (const MeetingSpan& span : meetingSpans(*stems)) {
     if (a.stop.stop_requested()) return std::nullopt;
-    heard.push_back(*curveAt(lanes, move.question, span, PairHeard::AsDucked, a.cache));
-    if (!lanes.left.empty()) plain.push_back(*curveAt(lanes, move.question, span, PairHeard::Plain, a.cache));
+    addTo(all, *curveAt(lanes, move.question, span, PairHeard::AsDucked, a.cache));
+    if (!lanes.left.empty()) addTo(plain, *curveAt(lanes, move.question, span, PairHeard::Plain, a.cache));
   }
-  const AlignCurve all = combined(heard);
   if (!all.overlap) return std::nullopt;
   way.levelDb = way.unduckedDb = all.levelAt(move.delayMs, move.invert);
-  if (!plain.empty()) way.unduckedDb = combined(plain).levelAt(move.delayMs, move.invert);
+  if (plain.size() > 0) way.unduckedDb = plain.levelAt(move.delayMs, move.invert);
   return way;
 }
 

@@ -146,16 +146,16 @@ Result<TwoSounds> twoSounds(const Session& s, const Assets& assets, SoundRef fir
   const PairLanes lanes{slow(a->lane), slow(b->lane), slow(b->lane), {}, {}, {}};
   TwoSounds out;
   out.waveRate = lanes.kick->rate;
-  std::vector<AlignCurve> curves;
+  AlignCurve all;
   std::vector<Meeting> meetings;
   for (const MeetingSpan& span : meetingSpans(a->eventFrames, *stems)) {
     if (stop.stop_requested()) return cancelled();
-    curves.push_back(*curveAt(lanes, q, span, PairHeard::Plain, cache));
-    if (curves.back().overlap) meetings.push_back(lanes.meeting(span, PairHeard::Plain));
+    const auto curve = curveAt(lanes, q, span, PairHeard::Plain, cache);
+    addTo(all, *curve);
+    if (curve->overlap) meetings.push_back(lanes.meeting(span, PairHeard::Plain));
     if (out.waves.size() < TwoSounds::kMostWaves)
       out.waves.push_back(waveAt(*lanes.kick, *lanes.placed, span.atSeconds, q));
   }
-  const AlignCurve all = combined(curves);
   out.best = bestAlignment(all);
   out.nowDb = all.overlap ? all.levelAt(0.0, false) : 0.0;
   out.between = Correlation(meetings, lanes.kick->rate);

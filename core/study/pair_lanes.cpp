@@ -35,8 +35,8 @@ Samples leftOf(const Samples& moved, const Samples& ducked, double rate) {
   return out;
 }
 
-size_t curveBytes(const AlignCurve& c) {
-  return 24 * c.size() + 200;
+size_t curveBytes(const SmallCurve& c) {
+  return 8 * c.cross.size() + 200;
 }
 
 StepKey keyOf(const char* what, const Meeting& meeting, double rate, const AlignQuestion& q) {
@@ -208,12 +208,12 @@ PairLanes pairLanes(const Session& s, const Stems& stems, StepCache& cache) {
   return out;
 }
 
-std::shared_ptr<const AlignCurve> curveAt(const PairLanes& lanes, const AlignQuestion& q,
+std::shared_ptr<const SmallCurve> curveAt(const PairLanes& lanes, const AlignQuestion& q,
                                           const MeetingSpan& span, PairHeard heard, StepCache& cache) {
   const Meeting meeting = lanes.meeting(span, heard);
   const double rate = lanes.kick->rate;
-  return cache.get<AlignCurve>(
-      keyOf("meeting 3", meeting, rate, q), [&] { return alignCurve(meeting, rate, q); }, curveBytes);
+  return cache.get<SmallCurve>(
+      keyOf("meeting 3", meeting, rate, q), [&] { return smallCurve(meeting, rate, q); }, curveBytes);
 }
 
 AlignAnswer ownMoveAt(const PairLanes& lanes, const AlignQuestion& q, const MeetingSpan& span,
@@ -221,7 +221,7 @@ AlignAnswer ownMoveAt(const PairLanes& lanes, const AlignQuestion& q, const Meet
   const Meeting meeting = lanes.meeting(span, PairHeard::AsDucked);
   return *cache.get<AlignAnswer>(
       keyOf("own move 1", meeting, lanes.kick->rate, q),
-      [&] { return bestAlignment(*curveAt(lanes, q, span, PairHeard::AsDucked, cache)); },
+      [&] { return bestAlignment(curveAt(lanes, q, span, PairHeard::AsDucked, cache)->whole()); },
       [](const AlignAnswer&) { return sizeof(AlignAnswer); });
 }
 
@@ -231,7 +231,7 @@ std::shared_ptr<const MeetingFigures> figuresAt(const PairLanes& lanes, const Al
   return cache.get<MeetingFigures>(
       keyOf("meeting figures 1", meeting, lanes.kick->rate, q),
       [&] { return meetingFigures(meeting, lanes.kick->rate, q); },
-      [](const MeetingFigures& f) { return curveBytes(f.curve) + 16 * f.cross.size(); });
+      [](const MeetingFigures& f) { return 24 * f.curve.size() + 16 * f.cross.size() + 200; });
 }
 
 }  // namespace heft

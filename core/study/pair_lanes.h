@@ -80,7 +80,7 @@ std::shared_ptr<const SlowLane> besidePair(const Session& session, const Stems& 
                                            StepCache& cache);
 
 /// Cached by their inputs, so a hit whose stretch did not change costs nothing.
-std::shared_ptr<const AlignCurve> curveAt(const PairLanes& lanes, const AlignQuestion& question,
+std::shared_ptr<const SmallCurve> curveAt(const PairLanes& lanes, const AlignQuestion& question,
                                           const MeetingSpan& span, PairHeard heard, StepCache& cache);
 /// bestAlignment() of that curve, as heard.
 AlignAnswer ownMoveAt(const PairLanes& lanes, const AlignQuestion& question, const MeetingSpan& span,

@@ -47,7 +47,7 @@ struct HitFacts {
   double waveRate = 1.0, waveLeadSeconds = 0.0;
   /// Kick and bass from this hit to the next, the bass phase-shifted but not yet delayed: with the ducking,
   /// and without.
-  std::shared_ptr<const AlignCurve> curve, plain;
+  std::shared_ptr<const SmallCurve> curve, plain;
   /// Whether they ever sound together.
   bool meets() const { return curve && curve->overlap; }
   double heardDb = 0.0;  ///< as heard at the present delay and polarity, re perfect phase; 0 without overlap

@@ -29,34 +29,44 @@ struct StepCache::Store {
     StepKey key;
     std::shared_ptr<const void> value;
     size_t bytes;
+    bool sound;
   };
-  /// Entries of one size, the latest used first.
+  /// Entries of one kind, the latest used first.
   struct Shelf {
-    size_t mostBytes = 0, bytes = 0;
+    size_t bytes = 0;
     std::list<Entry> newestFirst;
   };
   std::mutex mutex;
-  Shelf small, large;
+  size_t mostBytes = 0;
+  Shelf figures, sounds;
   std::map<StepKey, std::list<Entry>::iterator> index;
   std::set<StepKey> underWay;
   std::map<size_t, std::shared_ptr<Helpers>> helpers;  // by how many threads there are with them
   std::condition_variable letGo;
 
-  Shelf& shelfOf(size_t bytes) { return bytes <= kSmallBytes + kEntryBytes ? small : large; }
+  Shelf& shelfOf(const Entry& entry) { return entry.sound ? sounds : figures; }
+
+  // All but the newest entry may go.
+  void shrink(Shelf& shelf, size_t most) {
+    while (shelf.bytes > most && shelf.newestFirst.size() > 1) {
+      shelf.bytes -= shelf.newestFirst.back().bytes;
+      index.erase(shelf.newestFirst.back().key);
+      shelf.newestFirst.pop_back();
+    }
+  }
 
   // Under the lock.
   std::shared_ptr<const void> find(const StepKey& key) {
     const auto at = index.find(key);
     if (at == index.end()) return nullptr;
-    Shelf& shelf = shelfOf(at->second->bytes);
+    Shelf& shelf = shelfOf(*at->second);
     shelf.newestFirst.splice(shelf.newestFirst.begin(), shelf.newestFirst, at->second);
     return at->second->value;
   }
 };
 
 StepCache::StepCache(size_t mostBytes) : store_(std::make_shared<Store>()) {
-  store_->small.mostBytes = mostBytes / 2;
-  store_->large.mostBytes = mostBytes - mostBytes / 2;
+  store_->mostBytes = mostBytes;
 }
 
 StepCache StepCache::onThreads(size_t count) const {
@@ -97,25 +107,22 @@ void StepCache::letGo(const StepKey& key) const {
   store_->letGo.notify_all();
 }
 
-void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) const {
+void StepCache::keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes, bool sound) const {
   Store& s = *store_;
-  bytes += kEntryBytes;
+  Store::Entry entry{key, std::move(value), bytes + kEntryBytes, sound && bytes > kSmallBytes};
   const std::lock_guard lock(s.mutex);
   if (s.index.contains(key)) return;
-  Store::Shelf& shelf = s.shelfOf(bytes);
-  shelf.newestFirst.push_front({key, std::move(value), bytes});
+  Store::Shelf& shelf = s.shelfOf(entry);
+  shelf.bytes += entry.bytes;
+  shelf.newestFirst.push_front(std::move(entry));
   s.index[key] = shelf.newestFirst.begin();
-  shelf.bytes += bytes;
-  while (shelf.bytes > shelf.mostBytes && shelf.newestFirst.size() > 1) {
-    shelf.bytes -= shelf.newestFirst.back().bytes;
-    s.index.erase(shelf.newestFirst.back().key);
-    shelf.newestFirst.pop_back();
-  }
+  s.shrink(s.figures, s.mostBytes / 4 * 3);
+  s.shrink(s.sounds, s.mostBytes - std::min(s.mostBytes, s.figures.bytes));
 }
 
 size_t StepCache::bytes() const {
   const std::lock_guard lock(store_->mutex);
-  return store_->small.bytes + store_->large.bytes;
+  return store_->figures.bytes + store_->sounds.bytes;
 }
 
 }  // namespace heft

@@ -7,6 +7,9 @@
 #include <span>
 #include <string>
 #include <type_traits>
+#include <vector>
+
+#include "core/sound/buffer.h"
 
 namespace heft {
 
@@ -42,9 +45,21 @@ class KeyMaker {
   std::string bytes_;
 };
 
-/// Bounded by bytes, including an entry's overhead; evicts the least recently used. Small entries, such as
-/// figures of blocks and of hits, have half of the room to themselves, so that sound that passes through does
-/// not evict them. Copies share the entries. Threads may share it: others wait for a step in progress.
+/// Sound is cheap to make again and passes through by the gigabyte: blocks of lanes, sounds of hits and notes.
+/// Whatever else is kept is a figure. A type says it by a member kIsSound, or here.
+template <class T>
+    struct IsSound : std::bool_constant < requires {
+  requires T::kIsSound;
+} > {};
+template <>
+struct IsSound<AudioBuffer> : std::true_type {};
+template <>
+struct IsSound<std::vector<float>> : std::true_type {};
+
+/// Bounded by bytes, including an entry's overhead; evicts the least recently used. Figures, and pieces of
+/// sound up to kSmallBytes, have up to three quarters of the room, and sound what they leave: sound that passes
+/// through does not evict figures. Copies share the entries. Threads may share it: others wait for a step in
+/// progress.
 class StepCache {
  public:
   explicit StepCache(size_t mostBytes = size_t{1} << 29);
@@ -64,7 +79,7 @@ class StepCache {
     if (auto found = findOrClaim(key)) return std::static_pointer_cast<const T>(found);
     const Claim claim{*this, key};
     auto made = std::make_shared<const T>(make());
-    keep(key, made, sizeOf(*made));
+    keep(key, made, sizeOf(*made), IsSound<T>::value);
     return made;
   }
   /// The entry of `key`, or nothing.
@@ -73,7 +88,7 @@ class StepCache {
     return std::static_pointer_cast<const T>(find(key));
   }
   size_t bytes() const;
-  /// Entries up to this size are small.
+  /// Sound up to this size is kept among the figures.
   static constexpr size_t kSmallBytes = 61440;
   /// What an entry costs besides its value: its place in the list, in the index and on the heap.
   static constexpr size_t kEntryBytes = 240;
@@ -90,7 +105,7 @@ class StepCache {
   /// The entry, waiting if another thread is making it; else nothing, and the caller makes the step.
   std::shared_ptr<const void> findOrClaim(const StepKey& key) const;
   void letGo(const StepKey& key) const;
-  void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes) const;
+  void keep(const StepKey& key, std::shared_ptr<const void> value, size_t bytes, bool sound) const;
 
   std::shared_ptr<Store> store_;
   size_t threads_ = 1;

@@ -8,6 +8,7 @@ namespace heft {
 namespace {
 
 struct Piece {
+  static constexpr bool kIsSound = true;
   Block block;
   Memory after;
 };

@@ -16,6 +16,7 @@ inline constexpr size_t kBlockFrames = 16384;
 
 /// One or two channels of the same number of frames (kBlockFrames; fewer in a signal's last block).
 struct Block {
+  static constexpr bool kIsSound = true;
   std::vector<std::vector<float>> channels;
   size_t bytes() const { return channels.size() * kBlockFrames * sizeof(float) + 64; }
 };

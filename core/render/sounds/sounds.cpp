@@ -30,6 +30,7 @@ AudioBuffer firstFrames(const AudioBuffer& sound, size_t frames) {
 
 /// A stretch of a file at another rate, and the requested moment's position in it.
 struct Stretch {
+  static constexpr bool kIsSound = true;
   AudioBuffer sound;
   int64_t skip = 0;
 };

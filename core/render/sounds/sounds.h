@@ -23,6 +23,7 @@ struct Keyed {
 
 /// A layer, or all layers of a kick, to be placed by its onset.
 struct ReadyKick {
+  static constexpr bool kIsSound = true;
   AudioBuffer sound;          ///< of a part: levels, polarities and finish applied
   double semitones = 0.0;     ///< whole shift of the recorded first layer, its own by speed included
   LandingOptions band;        ///< its landing after that shift
