@@ -156,6 +156,8 @@ void addCheckCommand(CLI::App& app, Runs& runs) {
   auto co = std::make_shared<CheckOptions>();
   c->add_option("SESSION", co->session, "the session's folder")->required();
   c->add_flag("--no-fixes", co->noFixes, "do not try fixes: quicker");
+  c->add_option("--section", co->section,
+                "compare that section of the song with the references (as the session says)");
   runs.emplace_back(c, [co] { return check(*co); });
 }
 

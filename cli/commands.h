@@ -70,6 +70,7 @@ struct DuckOptions {
 };
 struct CheckOptions {
   std::string session;
+  std::string section;  ///< compared with the references; empty: as the session says
   bool noFixes = false;
 };
 struct FixOptions {

@@ -10,6 +10,8 @@
 #include "cli/still_working.h"
 #include "core/export/export_files.h"
 #include "core/remedies/remedies.h"
+#include "core/render/lanes/judged_stretch.h"
+#include "core/session/edits/sections.h"
 #include "core/session/folder.h"
 #include "scenario/make_demo.h"
 
@@ -100,10 +102,46 @@ Result<void> knownIds(const std::vector<Finding>& lines, const std::vector<std::
 
 }  // namespace
 
+namespace {
+
+Json sectionsJson(const Session& s, const Stems& stems, StepCache& cache) {
+  Json out = Json::array();
+  for (const TrackSection& section : s.sections) {
+    const auto f = laneProgramme(stems.sum, stems.sampleRate, cache, rangeOfSection(s, section, stems.span));
+    Json bands = Json::array();
+    for (const Band& band : kBands) {
+      const auto level = f ? f->bandReLufs(band) : std::nullopt;
+      bands.push_back({{"low_hz", band.lowHz},
+                       {"high_hz", band.highHz},
+                       {"level_re_lufs", level ? number(*level, 3) : Json(nullptr)}});
+    }
+    out.push_back({{"name", section.name},
+                   {"from_quarters", number(section.fromQuarters)},
+                   {"to_quarters", number(section.toQuarters)},
+                   {"integrated_lufs", f && f->integratedLufs ? number(*f->integratedLufs, 3) : Json(nullptr)},
+                   {"bands", bands}});
+  }
+  return out;
+}
+
+Result<void> compareNamed(Session& s, const std::string& name) {
+  if (name.empty()) return {};
+  std::string known;
+  for (const TrackSection& t : s.sections) {
+    if (t.name == name) return s = compareSection(t.id).applied(s), Result<void>();
+    known += (known.empty() ? "" : ", ") + t.name;
+  }
+  return badUsage("--section: no section is called \"" + name.substr(0, 64) + "\"; " +
+                  (known.empty() ? "the session has none" : "there are " + known));
+}
+
+}  // namespace
+
 Result<Json> check(const CheckOptions& o) {
   StepCache cache = StepCache().onAllThreads();
-  const auto r = rendered(o.session, cache);
+  auto r = rendered(o.session, cache);
   if (!r) return Fail(r.error());
+  if (auto chosen = compareNamed(r->opened.session, o.section); !chosen) return Fail(chosen.error());
   const auto facts = [&] {
     const StillWorking working("measuring " + o.session);
     return study(r->opened.session, r->opened.assets, r->stems, cache);
@@ -121,6 +159,7 @@ Result<Json> check(const CheckOptions& o) {
   return Json{{"session", o.session},
               {"findings", findings},
               {"notes", notesJson(r->opened.session, facts->line)},
+              {"sections", sectionsJson(r->opened.session, r->stems, cache)},
               {"warnings", warningsOf(r->opened)}};
 }
 

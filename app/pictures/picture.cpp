@@ -34,8 +34,12 @@ void Picture::drawEmpty(QPainter& p, const QString& sentence) const {
 }
 
 QString Picture::hitWords() const {
+  return wordsOfHit(selection_.hit());
+}
+
+QString Picture::wordsOfHit(int hit) const {
   const Stems* stems = document_.stems();
-  const auto index = static_cast<size_t>(std::max(0, selection_.hit()));
+  const auto index = static_cast<size_t>(std::max(0, hit));
   if (!track().song || !stems || index >= stems->hitFrames().size()) return QString("hit %1").arg(index + 1);
   const double at = stems->hitFrames()[index] / track().framesPerQuarter();
   const TrackSection* section = document_.session().sectionAt(at);

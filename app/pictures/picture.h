@@ -29,6 +29,7 @@ class Picture : public QWidget {
   const HitFacts* hit() const;
   /// What it is called: "hit 3" of a loop; of a song its place, "17.1.1 in Drop".
   QString hitWords() const;
+  QString wordsOfHit(int hit) const;
   QString noteText(double midi) const { return QString::fromStdString(pitchText(midi, track().notes)); }
 
  private:

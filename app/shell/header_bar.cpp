@@ -281,9 +281,8 @@ void HeaderBar::refresh() {
   refreshHeard();
   const Study* s = document_.study();
   if (s && !s->empty)
-    meter_->setText((s->sum.integratedLufs
-                         ? QString::fromStdString(fixedNumber(*s->sum.integratedLufs, 1)) + " LUFS"
-                         : QString("too quiet")) +
+    meter_->setText((s->wholeLufs ? QString::fromStdString(fixedNumber(*s->wholeLufs, 1)) + " LUFS"
+                                  : QString("too quiet")) +
                     "\n" + QString::fromStdString(fixedNumber(s->sum.truePeakDbtp, 1)) + " dBTP");
   else
     meter_->setText("");

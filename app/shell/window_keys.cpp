@@ -142,6 +142,7 @@ DuckPage* Window::duckPage() const {
 // A way plays like Before: rendered aside, level matched.
 void Window::connectWays() {
   duckPage()->follow(transport_), static_cast<SoundsPage*>(pages_[0])->follow(transport_);
+  static_cast<TunePage*>(pages_[1])->follow(transport_);
   const auto hear = [this](const std::optional<Edit>& edit) {
     heard_ = Heard::Other;
     if (edit) document_.setBefore(*edit);

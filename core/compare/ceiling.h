@@ -45,7 +45,7 @@ struct CeilingLoss {
   double lufs = 0.0, gainDb = 0.0;  ///< as asked
   std::vector<double> lostDb;       ///< at each hit: energy below 120 Hz over kBodyMs, 0 or below
   double medianDb = 0.0;
-  size_t worst = 0;  ///< index of the hit that loses the most
+  size_t worst = 0;  ///< index of the hit that loses the most; in a study among all hits of the track
   static constexpr double kBodyMs = 100.0;
 };
 /// What the estimate reads of a sound.

@@ -137,6 +137,12 @@ std::string nearestSection(const LedgerView& v, const Band& band) {
   return out;
 }
 
+// " in Drop", where that alone is compared.
+std::string inSection(const LedgerView& v) {
+  const TrackSection* section = v.session.comparedSection();
+  return section ? " in " + section->name : "";
+}
+
 Finding bandLine(const LedgerView& v, const BandDifference& d, Verdict verdict) {
   Finding f{
       .id = bandLineId(d.band), .stage = Stage::Compare, .verdict = verdict, .value = d.beyondDb, .unit = "dB"};
@@ -149,7 +155,8 @@ Finding bandLine(const LedgerView& v, const BandDifference& d, Verdict verdict) 
                            (note ? " at " + noteName(*note, v.session.track.notes) : ", " + bandText(d.band))
                      : by + ", " + bandText(d.band);
   // One figure: the distance beyond all references. A second one from their median would confuse.
-  f.measured = bandText(d.band) + ", " + formatNumber(100.0 * lane.share, 0) + " % " + theLane(v.session, lane);
+  f.measured = bandText(d.band) + ", " + formatNumber(100.0 * lane.share, 0) + " % " +
+               theLane(v.session, lane) + inSection(v);
   const std::string within = "within " + formatNumber(bandTolerance(d, v.limits), 1) + " dB of ";
   const std::string nearest = nearestSection(v, d.band);
   f.target =
@@ -192,7 +199,7 @@ void addBandLines(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back({.id = "bands",
                  .stage = Stage::Compare,
                  .sentence = "Every low band matches the references",
-                 .measured = "20 to 250 Hz",
+                 .measured = "20 to 250 Hz" + inSection(v),
                  .target = "within " + formatNumber(v.limits.bandHolds, 1) + " dB of one of them"});
 }
 

@@ -129,6 +129,54 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   out.push_back(f);
 }
 
+// Of kicks that their section's version or automation changes: each against the bass note under it.
+void addKickAlong(const LedgerView& v, std::vector<Finding>& out) {
+  const auto& track = v.session.track;
+  struct Landed {
+    double midi = 0.0;
+    int right = 0;
+  };
+  const auto landedAt = [&](size_t i) -> std::optional<Landed> {
+    const HitFacts& h = v.study.hits[i];
+    const auto hz = h.kickSound ? h.kickSound->landing.noteHz() : std::nullopt;
+    if (!hz) return std::nullopt;
+    const double midi = midiFromHz(*hz, track.notes.a4Hz);
+    const auto under = h.noteMidi ? h.noteMidi : noteUnderMostHits(v.session);
+    return Landed{midi, rightNote(midi, under, track.key, isChosen(v, midi))};
+  };
+  Finding f{.id = "kick-key-hits", .stage = Stage::Tune, .unit = "cents"};
+  size_t judgedOnes = 0;
+  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const auto landed = landedAt(i);
+    if (!landed) return std::nullopt;
+    ++judgedOnes;
+    const double cents = 100.0 * (landed->midi - landed->right);
+    const bool loose = v.study.hits[i].kickSound->landing.slides();
+    return HitLine{0,
+                   judged(std::abs(cents), loose ? v.limits.looseHolds : v.limits.keyHolds,
+                          loose ? v.limits.looseWatch : v.limits.keyWatch),
+                   cents};
+  });
+  if (judgedOnes == 0) return;
+  f.ofANote = true;
+  const auto worst = std::max_element(f.hits.begin(), f.hits.end(), [](const HitLine& a, const HitLine& b) {
+    return std::abs(a.value) < std::abs(b.value);
+  });
+  f.target = "each within " + formatNumber(v.limits.keyHolds, 0) + " cents of its note";
+  if (f.verdict == Verdict::Holds || worst == f.hits.end()) {
+    f.sentence = "Kick lands on its notes where sections or automation change it";
+    f.measured = std::to_string(judgedOnes) + (judgedOnes == 1 ? " such hit" : " such hits");
+  } else {
+    // Somebody chose that version, or drew that curve.
+    f.verdict = Verdict::Watch;
+    f.hit = worst->hit, f.value = worst->value;
+    const auto landed = *landedAt(static_cast<size_t>(worst->hit));
+    f.sentence = "Kick lands off its note " + atHits(v, f);
+    f.measured = distanceText(landed.midi, landed.right, track.notes) + " at " + hitName(v, worst->hit);
+  }
+  out.push_back(f);
+}
+
 void addSlide(const LedgerView& v, std::vector<Finding>& out) {
   const Landing& landing = v.study.kick->landing;
   if (!landing.slides()) return;
@@ -225,6 +273,7 @@ void addMutedLines(const LedgerView& view, std::vector<Finding>& out) {
 void addTuneLines(const LedgerView& view, std::vector<Finding>& out) {
   if (view.study.kick && !view.study.kickMuted && !isOfAPiece(view.session.kick(), view.study.kickSource)) {
     addKickKey(view, out);
+    addKickAlong(view, out);
     addSlide(view, out);
   }
   const Layer* bass = view.session.bassLayer();

@@ -10,11 +10,16 @@
 namespace heft {
 namespace {
 
-ProfilePtr profileOfSum(const Stems& stems, StepCache& cache) {
+ProfilePtr profileOfSum(const Stems& stems, const std::optional<FrameRange>& range, StepCache& cache) {
+  const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache, range);
   return *cache.get<ProfilePtr>(
-      KeyMaker("sum profile 1").add(stems.sum.key()).add(stems.sampleRate).key(),
+      KeyMaker("sum profile 2")
+          .add(stems.sum.key())
+          .add(stems.sampleRate)
+          .add(where.first)
+          .add(where.count)
+          .key(),
       [&]() -> ProfilePtr {
-        const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache);
         auto profile = profileSection(soundOf(stems.sum, where), where.wraps);
         return profile ? std::make_shared<const SectionProfile>(std::move(*profile)) : nullptr;
       },
@@ -51,7 +56,7 @@ SectionFacts mineFactsOf(const Session& s, const Study& study, const Stems& stem
       out.kickHz = Told{*hz, 1.0}, out.kickLands = study.kick->landing.hz.has_value();
       if (study.kick->landing.startHz > 0.0) out.kickStartHz = Told{study.kick->landing.startHz, 1.0};
     }
-  const PairFigures pair = pairFiguresOf(stems, cache);
+  const PairFigures pair = pairFiguresOf(stems, comparedRange(s, stems.span), cache);
   out.kickMs = pair.kickMs, out.kickToBassDb = pair.kickToBassDb;
   if (!s.kick().hits.empty()) {
     DipInMix dip;
@@ -78,7 +83,7 @@ std::optional<CompareDetail::Span> CompareDetail::spanOf(
 Result<CompareDetail> compareDetail(const Session& session, const Study& study, const Stems& stems,
                                     StepCache& cache, const std::stop_token& stop) {
   CompareDetail out;
-  if (!study.empty) out.mine = profileOfSum(stems, cache);
+  if (!study.empty) out.mine = profileOfSum(stems, comparedRange(session, stems.span), cache);
   if (out.mine) out.mineFacts = mineFactsOf(session, study, stems, cache, *out.mine);
   std::vector<double> hits;
   for (const double frame : stems.hitFrames()) hits.push_back(frame / stems.sampleRate);

@@ -101,12 +101,12 @@ size_t soundingFrames(const std::vector<float>& x) {
   return last;
 }
 
-struct Span {
+struct LookSpan {
   size_t first = 0, count = 0;
 };
 
 // After the strike, for as long as it sounds: silence after a short hit would not count.
-Span partialsSpan(const ProcessorLook& look) {
+LookSpan partialsSpan(const ProcessorLook& look) {
   constexpr double kFrom = ProcessorLook::kLeadSeconds + 0.03, kLeastSeconds = 0.05, kMostSeconds = 0.4;
   const auto first = static_cast<size_t>(kFrom * look.rate);
   if (look.before.size() <= first + 64) return {};
@@ -117,7 +117,7 @@ Span partialsSpan(const ProcessorLook& look) {
 }
 
 // A partial's level there, through a Hann window.
-double levelAt(const std::vector<float>& x, const Span& span, double rate, double hz) {
+double levelAt(const std::vector<float>& x, const LookSpan& span, double rate, double hz) {
   if (span.count == 0) return -120.0;
   std::complex<double> sum;
   double weight = 0.0;
@@ -134,7 +134,7 @@ void addPartials(ProcessorLook& out) {
   constexpr double kHighest = 5000.0;
   if (!out.noteHz) return;
   std::vector<std::optional<double>> after;
-  const Span span = partialsSpan(out);
+  const LookSpan span = partialsSpan(out);
   for (int k = 1; k <= kMost && k * *out.noteHz < std::min(kHighest, 0.45 * out.rate); ++k) {
     const double hz = k * *out.noteHz;
     out.partials.push_back(

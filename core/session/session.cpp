@@ -193,6 +193,12 @@ const TrackSection* Session::sectionAt(double quarters) const {
   return at == sections.end() ? nullptr : &*at;
 }
 
+const TrackSection* Session::comparedSection() const {
+  const auto at =
+      std::find_if(sections.begin(), sections.end(), [](const TrackSection& t) { return t.compared; });
+  return at == sections.end() ? nullptr : &*at;
+}
+
 bool Session::mutedAt(int part, double quarters) const {
   const TrackSection* there = sectionAt(quarters);
   return there && there->ofPart(part).mute;

@@ -135,6 +135,7 @@ struct TrackSection {
   double fromQuarters = 0.0, toQuarters = 0.0;  ///< its last moment is not its own
   std::vector<SectionPart> parts = {};          ///< those that it chooses something for, each once
   std::vector<SectionDuck> ducks = {};
+  bool compared = false;  ///< beside the references, in place of the whole song; one at most
   Unknown unknown = {};
   bool operator==(const TrackSection&) const = default;
   bool holds(double quarters) const { return quarters >= fromQuarters - 1e-9 && quarters < toQuarters - 1e-9; }
@@ -189,6 +190,7 @@ struct Session {
   const Duck* duck(int id) const;
   /// The section that holds that moment, or of that id; nothing where none does.
   const TrackSection* sectionAt(double quarters) const;
+  const TrackSection* comparedSection() const;  ///< nothing: all of the track
   const TrackSection* section(int id) const;
   /// Whether the section there mutes that part.
   bool mutedAt(int part, double quarters) const;

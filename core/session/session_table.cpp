@@ -159,6 +159,7 @@ const Table& tableOf<TrackSection>() {
                                   number<&TrackSection::toQuarters>("to", {0, 1e5, Unit::Quarters}),
                                   list<&TrackSection::parts>("parts", kMostParts, Saved::WhenSet),
                                   list<&TrackSection::ducks>("ducks", kMostDucks, Saved::WhenSet),
+                                  flag<&TrackSection::compared>("compared", Saved::WhenSet),
                                   kept<&TrackSection::unknown>()};
   static constexpr Table kTable = made<TrackSection>(kRows);
   return kTable;

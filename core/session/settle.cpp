@@ -147,6 +147,8 @@ void settle(Session& s) {
   giveOwnIds(s.parts, parts);
   settleSections(s.sections);
   giveOwnIds(s.sections, sections);
+  const TrackSection* compared = s.comparedSection();
+  for (TrackSection& t : s.sections) t.compared = &t == compared;
   giveOwnIds(s.ducks, ducks);
   // A control has one assignment: the first.
   std::set<std::string> controls;

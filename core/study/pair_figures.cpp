@@ -44,11 +44,11 @@ std::optional<Told> lengthOfMine(const Stems& stems, StepCache& cache) {
   return ms > 0.0 ? std::optional(Told{ms, 1.0}) : std::nullopt;
 }
 
-PairFigures measured(const Stems& stems, StepCache& cache) {
+PairFigures measured(const Stems& stems, const std::optional<FrameRange>& range, StepCache& cache) {
   PairFigures out;
   out.kickMs = lengthOfMine(stems, cache);
   if (!out.kickMs) return out;
-  const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache);
+  const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache, range);
   out.kickToBassDb =
       kickToBass(lowEndPartsOf(stems.sum, where, cache), where.within(stems.hitFrames()), out.kickMs->value);
   return out;
@@ -56,12 +56,13 @@ PairFigures measured(const Stems& stems, StepCache& cache) {
 
 }  // namespace
 
-PairFigures pairFiguresOf(const Stems& stems, StepCache& cache) {
-  KeyMaker key("pair figures 2");
+PairFigures pairFiguresOf(const Stems& stems, const std::optional<FrameRange>& range, StepCache& cache) {
+  KeyMaker key("pair figures 3");
+  if (range) key.add(range->from).add(range->to);
   key.add(stems.sum.key()).add(stems.kick().key()).add(stems.sampleRate);
   for (const double frame : stems.hitFrames()) key.add(frame);
   return *cache.get<PairFigures>(
-      key.key(), [&] { return measured(stems, cache); }, [](const PairFigures&) { return size_t{128}; });
+      key.key(), [&] { return measured(stems, range, cache); }, [](const PairFigures&) { return size_t{128}; });
 }
 
 }  // namespace heft

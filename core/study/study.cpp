@@ -8,6 +8,7 @@
 #include "core/render/lanes/judged_stretch.h"
 #include "core/session/moments.h"
 #include "core/session/pattern.h"
+#include "core/study/hit_sounds.h"
 #include "core/study/pair_lanes.h"
 #include "core/study/study_ducks.h"
 #include "core/study/study_hits.h"
@@ -109,7 +110,8 @@ Result<void> studyReferences(Study& out, const Session& s, const Assets& assets,
 }
 
 // At the references' median loudness, where that is over the sum's own.
-std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems, StepCache& cache) {
+std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems,
+                                         const std::optional<FrameRange>& range, StepCache& cache) {
   std::vector<double> lufs;
   for (const ProgrammeFacts& r : of.presentReferences())
     if (r.integratedLufs) lufs.push_back(*r.integratedLufs);
@@ -117,16 +119,23 @@ std::optional<CeilingLoss> ceilingLossOf(const Study& of, const Stems& stems, St
   const CeilingAsk ask{median(lufs)};
   const double gainDb = ask.lufs - *of.sum.integratedLufs;
   if (!(gainDb > 0.0)) return std::nullopt;
-  KeyMaker key("ceiling loss 3");
+  KeyMaker key("ceiling loss 4");
+  if (range) key.add(range->from).add(range->to);
   key.add(stems.sum.key()).add(stems.sampleRate).add(gainDb);
   for (const double frame : stems.hitFrames()) key.add(frame);
   return *cache.get<std::optional<CeilingLoss>>(
       key.key(),
       [&] {
         // Of a song where it is loudest: there a limiter works the most.
-        const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache);
-        return estimatedLoss(ceilingPartsOf(stems.sum, where, cache), ask, gainDb,
-                             where.within(stems.hitFrames()));
+        const JudgedStretch where = judgedStretch(stems.sum, stems.sampleRate, cache, range);
+        auto loss = estimatedLoss(ceilingPartsOf(stems.sum, where, cache), ask, gainDb,
+                                  where.within(stems.hitFrames()));
+        // Counted among all hits.
+        if (loss)
+          loss->worst += static_cast<size_t>(
+              std::count_if(stems.hitFrames().begin(), stems.hitFrames().end(),
+                            [&](double frame) { return frame < static_cast<double>(where.first); }));
+        return loss;
       },
       [](const auto&) { return size_t{512}; });
 }
@@ -211,22 +220,26 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   measureByBlock(s, stems, cache, stop);
   if (stop.stop_requested()) return cancelled();
   if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
+  addHitSounds(out, s, steps);
   studyDucks(out, s, stems, cache);
   out.kickPart = s.kick().id, out.bassPart = s.bass().id;
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
-  out.kickLow = laneLowEnd(stems.kick(), stems.sampleRate, cache);
-  out.bassLow = laneLowEnd(stems.bass(), stems.sampleRate, cache);
+  const auto range = comparedRange(s, stems.span);
+  out.kickLow = laneLowEnd(stems.kick(), stems.sampleRate, cache, range);
+  out.bassLow = laneLowEnd(stems.bass(), stems.sampleRate, cache, range);
   for (PartFacts& of : out.others)
-    if (const Lane* lane = stems.lane(of.part)) of.low = laneLowEnd(lane->heard, stems.sampleRate, cache);
+    if (const Lane* lane = stems.lane(of.part))
+      of.low = laneLowEnd(lane->heard, stems.sampleRate, cache, range);
   if (stop.stop_requested()) return cancelled();
   out.contours = contourFacts(s, steps, stems, cache, stop);
   if (stop.stop_requested()) return cancelled();
   if (!s.bass().notes.empty()) out.line = lineHeard(s, stems, cache);
-  out.sum = laneProgramme(stems.sum, stems.sampleRate, cache).value_or(ProgrammeFacts{});
+  out.sum = laneProgramme(stems.sum, stems.sampleRate, cache, range).value_or(ProgrammeFacts{});
+  out.wholeLufs = range ? laneLoudness(stems.sum, stems.sampleRate, cache) : out.sum.integratedLufs;
   out.empty = !(out.sum.low.totalPower > 0.0);
   if (auto done = studyReferences(out, s, assets, cache, stop, references); !done) return Fail(done.error());
-  if (s.targets.ofThePair() && !out.empty) out.pair = pairFiguresOf(stems, cache);
-  out.ceiling = ceilingLossOf(out, stems, cache);
+  if (s.targets.ofThePair() && !out.empty) out.pair = pairFiguresOf(stems, range, cache);
+  out.ceiling = ceilingLossOf(out, stems, range, cache);
   return out;
 }
 

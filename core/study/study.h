@@ -41,6 +41,8 @@ struct BandWave {
 struct HitFacts {
   double frame = 0.0;
   std::optional<int> noteMidi;  ///< bass note sounding within the sixteenth after the hit
+  /// The kick of this hit and the bass under it, where they are not the study's own (hit_sounds.h).
+  std::shared_ptr<const SoundFacts> kickSound = {}, bassSound = {};
   /// Kick and bass about the hit in Align's band, the bass phase-shifted but not yet delayed, for the
   /// picture: from waveLeadSeconds before it.
   std::shared_ptr<const BandWave> kickWave, bassWave;
@@ -131,8 +133,10 @@ struct Study {
   std::vector<DuckFacts> ducks;             ///< of the session's active duckings
   PairFigures pair;                         ///< only where a target needs them
   std::optional<CeilingLoss> ceiling = {};  ///< at the references' median loudness; nothing where that is lower
+  /// Over the loop or song, or its compared section; the true peak is always that of all.
   ProgrammeFacts sum;
-  LowEnd kickLow, bassLow;            ///< of the lanes, over the loop
+  std::optional<double> wholeLufs;    ///< of all, whatever is compared
+  LowEnd kickLow, bassLow;            ///< of the lanes, over the same stretch
   LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays it under most hits
   bool hasBacking = false;
   std::vector<MeasuredSection> references;  ///< their sections, in the session's order

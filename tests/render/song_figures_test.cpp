@@ -10,7 +10,13 @@
 #include "core/measure/levels/low_end.h"
 #include "core/render/lanes/figure_steps.h"
 #include "core/render/lanes/judged_stretch.h"
+#include "core/render/lanes/lane_blocks.h"
 #include "core/render/lanes/lane_gain.h"
+#include "core/session/edits/automation.h"
+#include "core/session/edits/sections.h"
+#include "core/session/settle.h"
+#include "core/sound/filter.h"
+#include "core/study/pair_lanes.h"
 #include "core/study/study.h"
 #include "tests/reference/four_parts.h"
 #include "tests/reference/rendered.h"
@@ -44,6 +50,16 @@ Signal manyLevels(double rate, double seconds, size_t channels) {
   return out;
 }
 
+// The demo's two bars over and over, with two sections; the kick alone comes 3 ms early.
+Session longDemo(int times) {
+  constexpr double kEarly = 0.006;
+  Session s = theDemo().session;
+  repeatAsSong(s, times);
+  for (Hit& h : s.kick().hits) h.startQuarters = std::max(0.0, h.startQuarters - kEarly);
+  s.sections = {{1, "Verse", 0.0, 4.0 * times}, {2, "Drop", 4.0 * times, 8.0 * times}};
+  return s;
+}
+
 TEST(SongFigures, LoudnessIsLibebur128s) {
   for (const double rate : {44100.0, 48000.0, 96000.0})
     for (const size_t channels : {size_t{1}, size_t{2}}) {
@@ -66,6 +82,99 @@ TEST(SongFigures, LowEndAndTruePeakAreTheWholeSounds) {
   for (size_t i = 0; i < kBands.size(); ++i) EXPECT_NEAR(pieces.bandDb(i), whole.bandDb(i), 1e-3) << i;
   EXPECT_NEAR(pieces.totalPower, whole.totalPower, 1e-6 * whole.totalPower);
   EXPECT_NEAR(laneTruePeakDbtp(x, 48000, cache), dbFromAmplitude(*truePeakOf(x.toBuffer(48000))), 0.02);
+}
+
+// A loop of 64 bars is measured as a song is: by stretches and segments. The same sound as one buffer.
+TEST(SongFigures, ALongLoopsAreTheWholeSounds) {
+  const Signal song = manyLevels(48000, 60.0, 2);
+  Signal x({song.frames(), true}, 2);
+  for (size_t b = 0; b < song.blockCount(); ++b) x.push(song.hold(b), song.key(b));
+  ASSERT_GT(x.blockCount(), kWholeLoopBlocks);
+  StepCache cache;
+  const AudioBuffer sound = x.toBuffer(48000);
+  const LowEnd pieces = laneLowEnd(x, 48000, cache), whole = measureLowEnd(sound, true);
+  for (size_t i = 0; i < kBands.size(); ++i) EXPECT_NEAR(pieces.bandDb(i), whole.bandDb(i), 0.05) << i;
+  EXPECT_NEAR(pieces.crestLowDb, whole.crestLowDb, 0.05);
+  EXPECT_NEAR(*pieces.sideDbBelow120, *whole.sideDbBelow120, 0.05);
+  EXPECT_NEAR(*laneLoudness(x, 48000, cache), *measureLoudness(sound, false)->integratedLufs, 0.05);
+}
+
+// In stretches with their surroundings, against the band of the whole lane, at stretches' ends too.
+TEST(SongFigures, SlowLanesInStretchesAreThoseInOnePiece) {
+  constexpr double kLead = 0.1, kSlow = 2100.0;
+  const Signal x = manyLevels(48000, 70.0, 1);
+  StepCache cache;
+  const auto lane = slowLane(x, 48000, kSlow, kLead, cache);
+  ASSERT_GT(lane->samples.stretches.size(), 3u);
+  constexpr size_t kPart = 1000;
+  std::vector<double> all;
+  for (size_t at = 0; at < lane->samples.count; at += kPart) {
+    const auto part = lane->samples.from(at, kPart);
+    all.insert(all.end(), part.begin(), part.end());
+  }
+  ASSERT_EQ(all.size(), lane->samples.count);
+  const auto low = bandLimited(all, lane->rate, kBassFromHz, kBassToHz);
+  double most = 0.0;
+  for (const double v : low) most = std::max(most, std::abs(v));
+  for (size_t at = 0; at + kPart < all.size(); at += kPart / 2) {
+    const auto part = lane->low.from(at, kPart);
+    ASSERT_EQ(part.size(), kPart);
+    for (size_t i = 0; i < kPart; i += 7) EXPECT_NEAR(part[i], low[at + i], 3e-4 * most) << at;
+  }
+}
+
+// A section's figures from blocks of the song, against the same measures of that piece cut out.
+TEST(SongFigures, ASectionsAreThoseOfItsPiece) {
+  const Signal x = manyLevels(48000, 60.0, 2);
+  StepCache cache;
+  // The second is not on a tenth of a second, where levels jump by 80 dB every 1.7 s.
+  for (const auto& [range, withinLu] :
+       {std::pair(FrameRange{480000, 1440000}, 0.05), std::pair(FrameRange{98304, 98304 + 30 * 16384}, 0.3)}) {
+    AudioBuffer piece;
+    piece.sampleRate = 48000;
+    for (size_t c = 0; c < 2; ++c)
+      piece.channels.push_back(x.read(c, static_cast<int64_t>(range.from), range.count()));
+    const auto facts = laneProgramme(x, 48000, cache, range);
+    ASSERT_TRUE(facts);
+    const LowEnd whole = measureLowEnd(piece, false);
+    for (size_t i = 0; i < kBands.size(); ++i) EXPECT_NEAR(facts->low.bandDb(i), whole.bandDb(i), 0.1) << i;
+    EXPECT_NEAR(facts->low.totalPower, whole.totalPower, 1e-6 * whole.totalPower);
+    EXPECT_NEAR(*facts->integratedLufs, *measureLoudness(piece, false)->integratedLufs, withinLu);
+    EXPECT_EQ(facts->truePeakDbtp, laneTruePeakDbtp(x, 48000, cache)) << "of all";
+  }
+}
+
+// With a loud drop compared, levels are the drop's: 12 dB over the intro's, and Compare says which it is.
+TEST(SongFigures, TheComparedSectionIsWhatIsMeasured) {
+  Session s = longDemo(16);
+  s.backing = {};
+  s.sections = {{1, "Intro", 0.0, 64.0}, {2, "Drop", 64.0, 128.0}};
+  for (size_t p = 0; p < 2; ++p) {
+    Automation quiet{.owner = {.part = s.parts[p].id}, .key = "level_db"};
+    quiet.points = {{0.0, s.parts[p].levelDb - 12.0, 0.0},
+                    {64.0, s.parts[p].levelDb - 12.0, 0.0},
+                    {64.0, s.parts[p].levelDb, 0.0}};
+    s.automation.push_back(quiet);
+  }
+  StepCache cache;
+  const Stems stems = rendered(s, cache);
+  const auto lufs = [&](std::optional<int> id) {
+    s = compareSection(id).applied(s);
+    const auto of = study(s, theDemo().assets, stems, cache);
+    EXPECT_NEAR(*of->wholeLufs, *laneLoudness(stems.sum, stems.sampleRate, cache), 1e-9);
+    return *of->sum.integratedLufs;
+  };
+  const double drop = lufs(2), intro = lufs(1), whole = lufs(std::nullopt);
+  EXPECT_NEAR(drop - intro, 12.0, 0.5);
+  EXPECT_GT(drop, whole);
+  // One at most; it goes with its section.
+  s = compareSection(2).applied(s);
+  EXPECT_EQ(s.comparedSection()->name, "Drop");
+  EXPECT_EQ(removeSection(2).applied(s).comparedSection(), nullptr);
+  s.sections[0].compared = true;
+  settle(s);
+  EXPECT_TRUE(s.sections[0].compared);
+  EXPECT_FALSE(s.sections[1].compared);
 }
 
 TEST(SongFigures, DipsByGroupsAreThoseOfOnePass) {
@@ -133,16 +242,6 @@ TEST(StepCaches, SoundThatPassesThroughKeepsFigures) {
   EXPECT_LE(cache.bytes(), size_t{8} << 20);
   for (int i = 0; i < 500; ++i) EXPECT_TRUE(cache.known<double>(KeyMaker("figure").add(i).key())) << i;
   EXPECT_FALSE(cache.known<Block>(KeyMaker("sound").add(0).key()));
-}
-
-// The demo's two bars over and over, with two sections; the kick alone comes 3 ms early.
-Session longDemo(int times) {
-  constexpr double kEarly = 0.006;
-  Session s = theDemo().session;
-  repeatAsSong(s, times);
-  for (Hit& h : s.kick().hits) h.startQuarters = std::max(0.0, h.startQuarters - kEarly);
-  s.sections = {{1, "Verse", 0.0, 4.0 * times}, {2, "Drop", 4.0 * times, 8.0 * times}};
-  return s;
 }
 
 // Every hit of a song is judged; each line says where in the song, by bar and

@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
-#include "core/render/lanes/figure_steps.h"
+#include "core/render/lanes/judged_stretch.h"
 #include "core/session/pattern.h"
 #include "core/solve/excerpt.h"
 #include "core/theory/text.h"
@@ -87,9 +87,11 @@ void CeilingPicture::measure() {
     return [session = document().session(), assets = document().assets(), stems = *document().stems(),
             cache = document().cache(), ask, codec = codec_, body = std::max(40.0, body)]() mutable {
       const Session whole = session;
-      // Of a long track the eight bars from its loudest moment on.
+      // Of a long track the eight bars from its loudest moment on, or from the compared section's.
       if (needsExcerpt(session.track)) {
-        const size_t loudest = loudestStretch(stems.sum, 10.0, stems.sampleRate, *cache);
+        const FrameRange within =
+            comparedRange(session, stems.span).value_or(FrameRange{0, stems.sum.frames()});
+        const size_t loudest = loudestStretch(stems.sum, within, 10.0, stems.sampleRate, *cache);
         session = excerptFrom(session, static_cast<double>(loudest) / session.track.framesPerQuarter()).session;
         if (auto cut = heft::render(session, assets, *cache)) stems = std::move(*cut);
       }

@@ -2,6 +2,7 @@
 
 #include <QDragEnterEvent>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QMimeData>
 #include <QPushButton>
 #include <QScrollArea>
@@ -22,6 +23,7 @@
 #include "app/widgets/tab_row.h"
 #include "core/judge/ledger.h"
 #include "core/session/edits/references.h"
+#include "core/session/edits/sections.h"
 #include "core/session/edits/track.h"
 #include "core/theory/text.h"
 
@@ -60,6 +62,12 @@ ComparePage::ComparePage(Document& document, Selection& selection, ReferenceEar&
 }
 
 void ComparePage::buildButtons() {
+  section_ = new QPushButton;
+  section_->setObjectName("Compared section");
+  section_->setToolTip("Which section of the song is compared with the references");
+  section_->setMenu(new QMenu(section_));
+  connect(section_->menu(), &QMenu::aboutToShow, this, &ComparePage::fillSectionMenu);
+  addToHead(section_);
   duplicate_ = new QPushButton("Duplicate section");
   duplicate_->setObjectName("Duplicate section");
   duplicate_->setToolTip("Adds a section like the chosen one after it (Ctrl+D)");
@@ -76,6 +84,31 @@ void ComparePage::buildButtons() {
   add->setToolTip("Choose finished tracks to compare with, or drop them on this page");
   connect(add, &QPushButton::clicked, this, &ComparePage::addReferences);
   addToHead(add);
+}
+
+void ComparePage::fillSectionMenu() {
+  QMenu* menu = section_->menu();
+  menu->clear();
+  const Session& s = document().session();
+  const TrackSection* now = s.comparedSection();
+  const auto offer = [&](const QString& words, std::optional<int> id) {
+    QAction* action = menu->addAction(words, this, [this, id] { document().edit(compareSection(id)); });
+    action->setCheckable(true), action->setChecked(now ? id == now->id : !id);
+  };
+  offer(track().song ? "Whole song" : "Whole loop", std::nullopt);
+  for (const TrackSection& t : s.sections)
+    offer(QString::fromStdString(t.name).replace('&', "&&"), std::optional(t.id));
+}
+
+void ComparePage::refresh() {
+  const Session& s = document().session();
+  const TrackSection* now = s.comparedSection();
+  section_->setVisible(!s.sections.empty());
+  constexpr int kMostNamePixels = 120;
+  const QString name = now ? QString::fromStdString(now->name) : track().song ? "whole song" : "whole loop";
+  section_->setText("Compare " +
+                    fontMetrics().elidedText(name, Qt::ElideRight, kMostNamePixels).replace('&', "&&"));
+  StagePage::refresh();
 }
 
 void ComparePage::buildPictures() {
@@ -287,7 +320,9 @@ QString ComparePage::subtitle() const {
   const Study* s = document().study();
   if (!s || s->empty) return "check the low end beside tracks known to sound right";
   const auto n = document().session().references.size();
+  const TrackSection* section = document().session().comparedSection();
   return QString(s->hasBacking ? "the sum with backing" : "kick and bass alone") +
+         (section ? " in " + QString::fromStdString(section->name) : QString()) +
          (n ? QString(", %1 reference%2, loudness matched").arg(n).arg(n == 1 ? "" : "s") : QString());
 }
 

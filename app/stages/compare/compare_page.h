@@ -34,6 +34,8 @@ class ComparePage : public StagePage {
   /// Numbers, N, M, Return and Esc, wherever the focus is while this page is shown. False for other keys.
   bool takeKey(QKeyEvent* event);
 
+  void refresh() override;
+
  protected:
   QString subtitle() const override;
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -45,6 +47,7 @@ class ComparePage : public StagePage {
  private:
   void buildPictures();
   void buildButtons();
+  void fillSectionMenu();
   void buildFields();
   void addSectionFields();
   void addReferences();
@@ -63,6 +66,7 @@ class ComparePage : public StagePage {
   SectionsPicture* sections_;
   ReferenceTable* table_;
   QPushButton* duplicate_;
+  QPushButton* section_;  ///< which section of the song is compared
 };
 
 }  // namespace heft::app

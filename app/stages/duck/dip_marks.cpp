@@ -148,7 +148,7 @@ void DipPicture::drawNames(QPainter& p, const Areas& a) const {
   const Session& s = document().session();
   p.setFont(axisFont());
   const ResolvedDuck* r = resolvedDuck(document(), duck());
-  const auto index = r ? chosenTrigger(*r, selection()) : std::nullopt;
+  const auto index = r ? shownTrigger(*r) : std::nullopt;
   const QFontMetrics metrics(axisFont());
   auto name = [&](const QString& words, double y, const QColor& ink) {
     drawLabel(p, QPointF(a.source.left() - 8, y), Qt::AlignRight | Qt::AlignVCenter,
@@ -171,7 +171,7 @@ void DipPicture::drawFigures(QPainter& p, const Areas& a) const {
   p.setFont(axisFont());
   const DuckFacts* facts = duckFacts(document(), duck());
   const ResolvedDuck* r = resolvedDuck(document(), duck());
-  const size_t index = (r ? chosenTrigger(*r, selection()) : std::nullopt).value_or(SIZE_MAX);
+  const size_t index = (r ? shownTrigger(*r) : std::nullopt).value_or(SIZE_MAX);
   QStringList words;
   if (duck().movement == Movement::Static) {
     words << depthText(duck().curve.depthDb) + " all along";

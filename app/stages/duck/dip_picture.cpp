@@ -43,12 +43,16 @@ DipPicture::DipPicture(Document& document, Selection& selection) : Picture(docum
 
 void DipPicture::setPlayhead(std::optional<double> quarters) {
   if (quarters == playhead_) return;
+  const ResolvedDuck* r = resolvedDuck(document(), duck());
+  const auto shown = r ? shownTrigger(*r) : std::nullopt;
+  const auto was = std::exchange(playhead_, quarters);
+  if (r && shownTrigger(*r) != shown) return update();
   // The words between the waves, and the columns where it was and is.
   const Areas a = areas();
   QRegion stale(0, static_cast<int>(a.source.bottom()), width(),
                 static_cast<int>(a.target.top() - a.source.bottom()) + 2);
   const auto frame = hitFrame();
-  for (const auto& at : {std::exchange(playhead_, quarters), quarters})
+  for (const auto& at : {was, quarters})
     if (at && frame) stale += QRect(static_cast<int>(a.time.pixel(msOf(*at, *frame))) - 2, 0, 5, height());
   update(stale);
 }
@@ -60,10 +64,20 @@ double DipPicture::msOf(double quarters, double frame) const {
 std::optional<double> DipPicture::hitFrame() const {
   const ResolvedDuck* r = resolvedDuck(document(), duck());
   if (!r) return std::nullopt;
-  if (const auto index = chosenTrigger(*r, selection())) return r->triggers[*index].frame;
+  if (const auto index = shownTrigger(*r)) return r->triggers[*index].frame;
   for (const LaneHit& hit : r->hits)
     if (hit.fires()) return hit.frame;
   return std::nullopt;
+}
+
+std::optional<size_t> DipPicture::shownTrigger(const ResolvedDuck& duck) const {
+  const auto chosen = chosenTrigger(duck, selection());
+  if (!playhead_ || !track().song || held_.handle != Handle::None) return chosen;
+  const double frame = *playhead_ * track().framesPerQuarter();
+  const auto after = std::upper_bound(duck.triggers.begin(), duck.triggers.end(), frame,
+                                      [](double at, const Trigger& t) { return at < t.frame; });
+  if (after == duck.triggers.begin()) return chosen;
+  return static_cast<size_t>(after - duck.triggers.begin()) - 1;
 }
 
 double DipPicture::gapMs() const {

@@ -2,8 +2,8 @@
 /// The dip: gain reduction after a hit, hatched. Drag its dimension lines, or the points on its edge.
 
 #include "app/desk/duck_choice.h"
-#include "app/pictures/picture.h"
 #include "app/pictures/axis.h"
+#include "app/pictures/picture.h"
 
 namespace heft::app {
 
@@ -46,6 +46,8 @@ class DipPicture : public Picture {
   bool hasPoints() const { return isDrawn() && duck().curve.points.size() >= 2; }
   double gapMs() const;  ///< from the chosen hit to the next
   std::optional<double> hitFrame() const;
+  /// While a song plays, the hit that sounds; the chosen one otherwise, and under a hand.
+  std::optional<size_t> shownTrigger(const ResolvedDuck& duck) const;
   /// The drawn gain `ms` after the hit.
   double gainAt(double ms) const;
   double yOfGain(const Areas& a, double gain) const {

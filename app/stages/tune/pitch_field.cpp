@@ -16,6 +16,10 @@ namespace {
 constexpr double kLowestMidi = 20.0;
 constexpr double kSpectrumFootDb = -42.0;
 
+bool kickIsMoved(const Study& s) {
+  return s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
+}
+
 }  // namespace
 
 PitchField::PitchField(Document& document, Selection& selection) : Picture(document, selection, "Pitch field") {
@@ -92,6 +96,7 @@ void PitchField::drawNotes(QPainter& p, const Axes& a) const {
 
 void PitchField::drawPaths(QPainter& p, const Axes& a) const {
   const Study& s = *document().study();
+  const HitFacts* hit = shown();
   const double a4 = track().notes.a4Hz;
   auto line = [&](const SoundFacts& facts) {
     QPolygonF out;
@@ -105,22 +110,29 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   p.setClipRect(a.left.adjusted(0, 0, 1, 1));
-  if (s.bass) {
+  const auto bass = hit && hit->bassSound ? hit->bassSound : s.bass;
+  if (bass) {
     p.setPen(QPen(withAlpha(theme().bass, 0.8), 4.0, Qt::SolidLine, Qt::FlatCap));
-    drawLineThrough(p, line(*s.bass));
+    drawLineThrough(p, line(*bass));
   }
-  const bool moved = s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
   // The grips belong to the landing layer: among several it is drawn on its own for them.
-  const bool several = s.kickLayers.size() > 1;
-  if ((moved || several) && s.kickSource) {
+  if ((kickIsMoved(s) || s.kickLayers.size() > 1) && s.kickSource) {
     p.setPen(QPen(theme().kick, 1.0, Qt::DashLine));
     drawLineThrough(p, line(*s.kickSource));
   }
   if (s.kick) {
-    p.setPen(QPen(theme().kick, 2.5));
+    const bool own = hit && hit->kickSound;
+    p.setPen(own ? QPen(withAlpha(theme().kick, 0.5), 1.5) : QPen(theme().kick, 2.5));
     drawLineThrough(p, line(*s.kick));
+    p.setPen(QPen(theme().kick, 2.5));
+    if (own) drawLineThrough(p, line(*hit->kickSound));
   }
   p.restore();
+}
+
+void PitchField::drawLegend(QPainter& p, const Axes& a) const {
+  const Study& s = *document().study();
+  const HitFacts* hit = shown();
   p.setFont(axisFont());
   double y = a.left.top() + 18;
   auto legend = [&](const QString& text, const QColor& colour) {
@@ -129,12 +141,38 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
     y += box.height() + 3;
   };
   if (s.kick)
-    legend(several ? "kick, all layers (thick) and its first as recorded (dashed)"
-           : moved ? "kick, now (thick) and as recorded (dashed)"
-                   : "kick",
+    legend(hit && hit->kickSound     ? "kick at " + wordsOfHit(shownHit()) + " (thick) and as it is set (thin)"
+           : s.kickLayers.size() > 1 ? "kick, all layers (thick) and its first as recorded (dashed)"
+           : kickIsMoved(s)          ? "kick, now (thick) and as recorded (dashed)"
+                                     : "kick",
            theme().kick);
-  if (s.bass && !s.bass->landing.path.empty())
-    legend("bass, at the note it plays under most hits", theme().bass);
+  const auto bass = hit && hit->bassSound ? hit->bassSound : s.bass;
+  if (!bass || bass->landing.path.empty()) return;
+  legend(hit && hit->noteMidi ? "bass at " + wordsOfHit(shownHit()) + ": " +
+                                    QString::fromStdString(noteName(*hit->noteMidi, track().notes))
+                              : "bass, at the note it plays under most hits",
+         theme().bass);
+}
+
+// Of a song the playhead leads: one looks at a hit without choosing it.
+int PitchField::shownHit() const {
+  const Stems* stems = document().stems();
+  if (!playhead_ || !stems || !track().song || grip_ != Grip::None) return selection().hit();
+  const auto frames = stems->hitFrames();
+  const auto after = std::upper_bound(frames.begin(), frames.end(), *playhead_ * track().framesPerQuarter());
+  return after == frames.begin() ? selection().hit() : static_cast<int>(after - frames.begin()) - 1;
+}
+
+const HitFacts* PitchField::shown() const {
+  const Study* s = document().study();
+  const auto index = static_cast<size_t>(std::max(0, shownHit()));
+  return s && index < s->hits.size() ? &s->hits[index] : nullptr;
+}
+
+void PitchField::setPlayhead(std::optional<double> quarters) {
+  const HitFacts* was = shown();
+  playhead_ = quarters;
+  if (shown() != was) update();
 }
 
 void PitchField::drawSpectra(QPainter& p, const Axes& a) const {
@@ -206,6 +244,7 @@ void PitchField::paintEvent(QPaintEvent*) {
   drawNotes(p, a);
   drawSpectra(p, a);
   drawPaths(p, a);
+  drawLegend(p, a);
   drawBand(p, a);
   drawMarker(p, a);
   drawHandles(p, a);

@@ -20,6 +20,11 @@ class PitchField : public Picture {
   /// A place in the upright spectrum, where a drag sets the band.
   QPointF spectrumAt(double hz) const;
   double yOfMidi(double midi) const { return axes().note.pixel(midi); }
+  /// The playhead, in quarters; nothing while nothing plays.
+  void setPlayhead(std::optional<double> quarters);
+  /// The hit whose kick and bass are drawn: of a song that plays, the one that sounds; the chosen one
+  /// otherwise, and under a hand.
+  int shownHit() const;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -36,6 +41,8 @@ class PitchField : public Picture {
   Axes axes() const;
   void drawNotes(QPainter& p, const Axes& a) const;
   void drawPaths(QPainter& p, const Axes& a) const;
+  void drawLegend(QPainter& p, const Axes& a) const;
+  const HitFacts* shown() const;
   void drawSpectra(QPainter& p, const Axes& a) const;
   void drawMarker(QPainter& p, const Axes& a) const;
   std::optional<double> landingMidi() const;
@@ -58,6 +65,7 @@ class PitchField : public Picture {
   Grip grip_ = Grip::None;
   QPointF pressed_;
   double gripValue_ = 0.0;
+  std::optional<double> playhead_;
 };
 
 }  // namespace heft::app

@@ -11,6 +11,7 @@
 
 #include "app/fields/sound_words.h"
 #include "app/fields/tune_fields.h"
+#include "app/play/transport.h"
 #include "app/stages/spectrum_pane.h"
 #include "app/stages/tune/key_sheet.h"
 #include "app/stages/tune/pitch_field.h"
@@ -108,6 +109,14 @@ QString TunePage::subtitle() const {
                QString::fromStdString(pitchText(midiFromHz(*s->bass->landing.noteHz(), style.a4Hz), style)) +
                ", " + QString::fromStdString(confidenceWords(s->bass->landing));
   return out.join("; ");
+}
+
+void TunePage::follow(Transport& transport) {
+  auto show = [this, &transport] {
+    if (!isVisible()) return;
+    field_->setPlayhead(transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt);
+  };
+  for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
 }
 
 void TunePage::refresh() {

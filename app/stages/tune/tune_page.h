@@ -11,7 +11,9 @@ namespace heft::app {
 
 class FlowLayout;
 
+class PitchField;
 class TargetMarks;
+class Transport;
 class SpectrumPane;
 
 class TunePage : public StagePage {
@@ -19,6 +21,8 @@ class TunePage : public StagePage {
  public:
   TunePage(Document& document, Selection& selection);
   void refresh() override;
+  /// Shows the hit under the playhead while a song plays.
+  void follow(Transport& transport);
 
  protected:
   QString subtitle() const override;
@@ -29,7 +33,7 @@ class TunePage : public StagePage {
  private:
   void rebuildParts();
   void arrange();
-  QWidget* field_;
+  PitchField* field_;
   TargetMarks* targets_;
   // The kick's first layer, which Tune shifts.
   LayerChoice choice_;

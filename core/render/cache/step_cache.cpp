@@ -8,6 +8,7 @@
 #include <map>
 #include <mutex>
 #include <set>
+#include <unordered_map>
 #include <thread>
 
 #include "core/render/cache/helpers.h"
@@ -39,7 +40,11 @@ struct StepCache::Store {
   std::mutex mutex;
   size_t mostBytes = 0;
   Shelf figures, sounds;
-  std::map<StepKey, std::list<Entry>::iterator> index;
+  /// A key is a hash already.
+  struct ByKey {
+    size_t operator()(const StepKey& key) const { return key.low; }
+  };
+  std::unordered_map<StepKey, std::list<Entry>::iterator, ByKey> index;
   std::set<StepKey> underWay;
   std::map<size_t, std::shared_ptr<Helpers>> helpers;  // by how many threads there are with them
   std::condition_variable letGo;

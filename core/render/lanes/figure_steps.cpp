@@ -99,11 +99,19 @@ std::shared_ptr<const SegmentSums> segmentsAt(const Signal& lane, size_t b, doub
       [](const SegmentSums& sums) { return 8 * sums.sums.size() + 32; });
 }
 
-std::optional<Loudness> loudnessBySegments(const Signal& lane, double rate, StepCache& cache) {
+std::optional<Loudness> loudnessBySegments(const Signal& lane, double rate, StepCache& cache,
+                                           const std::optional<FrameRange>& range = {}) {
   auto energies = loudnessSegments(lane, rate, cache);
+  const auto segmentsIn = [&](size_t frames) {
+    return std::min(energies.size(),
+                    static_cast<size_t>(static_cast<double>(frames) / (kSegmentSeconds * rate)));
+  };
   // A loop's last segment may be a part of one, and goes on at the loop's start.
-  if (lane.span().wraps)
-    energies.resize(static_cast<size_t>(static_cast<double>(lane.frames()) / (kSegmentSeconds * rate)));
+  if (lane.span().wraps) energies.resize(segmentsIn(lane.frames()));
+  if (range) {
+    energies.resize(segmentsIn(range->to));
+    energies.erase(energies.begin(), energies.begin() + static_cast<ptrdiff_t>(segmentsIn(range->from)));
+  }
   std::vector<double> blocks;
   for (size_t i = 0; i + kSegmentsABlock <= energies.size(); ++i) {
     double sum = 0.0;
@@ -230,18 +238,22 @@ std::vector<double> loudnessSegments(const Signal& lane, double rate, StepCache&
   return out;
 }
 
-size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache& cache) {
+size_t loudestStretch(const Signal& lane, const FrameRange& within, double seconds, double rate,
+                      StepCache& cache) {
   const auto energies = loudnessSegments(lane, rate, cache);
-  const auto wide = static_cast<size_t>(seconds / kSegmentSeconds);
-  if (energies.size() <= wide) return 0;
-  double sum = std::accumulate(energies.begin(), energies.begin() + static_cast<ptrdiff_t>(wide), 0.0),
-         most = sum;
-  size_t best = 0;
-  for (size_t i = wide; i < energies.size(); ++i) {
+  const double length = kSegmentSeconds * rate;
+  const auto wide = static_cast<size_t>(seconds / kSegmentSeconds),
+             first = static_cast<size_t>(std::ceil(static_cast<double>(within.from) / length)),
+             end = std::min(energies.size(), static_cast<size_t>(static_cast<double>(within.to) / length));
+  if (end <= first + wide) return within.from;
+  const auto start = energies.begin() + static_cast<ptrdiff_t>(first);
+  double sum = std::accumulate(start, start + static_cast<ptrdiff_t>(wide), 0.0), most = sum;
+  size_t best = first;
+  for (size_t i = first + wide; i < end; ++i) {
     sum += energies[i] - energies[i - wide];
     if (sum > most) most = sum, best = i - wide + 1;
   }
-  return static_cast<size_t>(static_cast<double>(best) * kSegmentSeconds * rate);
+  return std::max(within.from, static_cast<size_t>(static_cast<double>(best) * length));
 }
 
 namespace {
@@ -292,7 +304,51 @@ LowEnd lowEndByStretches(const Signal& lane, double rate, StepCache& cache) {
 
 }  // namespace
 
-LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache) {
+namespace {
+
+double meanSquareIn(const Signal& lane, const FrameRange& range, StepCache& cache) {
+  double sum = 0.0;
+  for (size_t at = range.from; at < range.to;) {
+    const size_t b = at / kBlockFrames, start = b * kBlockFrames, end = start + lane.blockSize(b),
+                 to = std::min(range.to, end);
+    if (at == start && to == end) {
+      sum += energyAt(lane, b, cache);
+    } else {
+      const auto held = lane.hold(b);
+      for (const auto* channel : {&held->channels.front(), &held->channels.back()})
+        sum += energyOf(std::span<const float>(*channel).subspan(at - start, to - at));
+    }
+    at = to;
+  }
+  return sum / static_cast<double>(std::max<size_t>(1, range.count()));
+}
+
+LowEnd lowEndIn(const Signal& lane, const FrameRange& range, double rate, StepCache& cache) {
+  KeyMaker maker("low end of a range 1");
+  maker.add(rate);
+  addSpan(maker, lane, static_cast<int64_t>(range.from), static_cast<int64_t>(range.count()));
+  return *cache.get<LowEnd>(
+      maker.key(),
+      [&] {
+        LowEndParts parts;
+        parts.power = meanSquareIn(lane, range, cache);
+        const auto part = [&](Fold fold) {
+          const DecimatedPieces pieces(lane, fold, rate, kLowEndRate, 0, lane.frames());
+          parts.rate = rate / static_cast<double>(pieces.factor());
+          return pieces.between(range.from / pieces.factor(),
+                                std::min(pieces.count(), range.to / pieces.factor()), cache);
+        };
+        parts.mid = part(Fold::Mid);
+        if (lane.channels() > 1) parts.side = part(Fold::Side);
+        return lowEndOf(parts);
+      },
+      [](const LowEnd&) { return size_t{3000}; });
+}
+
+}  // namespace
+
+LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache, const std::optional<FrameRange>& range) {
+  if (range) return lowEndIn(lane, *range, rate, cache);
   return *cache.get<LowEnd>(
       KeyMaker("lane low 2").add(lane.key()).add(rate).key(),
       [&] {
@@ -318,7 +374,16 @@ double laneTruePeakDbtp(const Signal& lane, double rate, StepCache& cache) {
   return dbFromAmplitude(laneTruePeak(lane, rate, cache));
 }
 
-std::optional<ProgrammeFacts> laneProgramme(const Signal& lane, double rate, StepCache& cache) {
+std::optional<ProgrammeFacts> laneProgramme(const Signal& lane, double rate, StepCache& cache,
+                                            const std::optional<FrameRange>& range) {
+  if (range) {
+    auto out = laneProgramme(lane, rate, cache);
+    if (!out) return std::nullopt;
+    out->low = laneLowEnd(lane, rate, cache, range);
+    const auto loudness = loudnessBySegments(lane, rate, cache, range);
+    out->integratedLufs = loudness ? loudness->integratedLufs : std::nullopt;
+    return out;
+  }
   return *cache.get<std::optional<ProgrammeFacts>>(
       KeyMaker("programme 2").add(lane.key()).add(rate).key(),
       [&]() -> std::optional<ProgrammeFacts> {

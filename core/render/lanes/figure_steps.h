@@ -2,6 +2,8 @@
 /// Figures of a lane from its blocks: unchanged blocks are not measured again. Each equals the same measure
 /// of the whole lane as a loop (tests/render/figures_test.cpp).
 
+#include <optional>
+
 #include "core/measure/levels/low_end.h"
 #include "core/render/lanes/signal.h"
 #include "core/sound/filter.h"
@@ -41,8 +43,15 @@ class DecimatedPieces {
 void measureProgrammeBlock(const Signal& lane, size_t b, double rate, StepCache& cache);
 void measureLowEndBlock(const Signal& lane, size_t b, double rate, StepCache& cache);
 
-/// measureLowEnd() of the loop.
-LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache);
+/// Frames of a lane, from one to before another.
+struct FrameRange {
+  size_t from = 0, to = 0;
+  size_t count() const { return to - from; }
+};
+
+/// measureLowEnd() of the loop, or of a range of it as a piece by itself.
+LowEnd laneLowEnd(const Signal& lane, double rate, StepCache& cache,
+                  const std::optional<FrameRange>& range = {});
 
 /// Integrated loudness of a loop, LUFS, or of a song, from its segments; nothing where its rate cannot be
 /// measured or it is silent. Cached.
@@ -50,13 +59,17 @@ std::optional<double> laneLoudness(const Signal& lane, double rate, StepCache& c
 /// K-weighted energy of each tenth of a second, both sides together, from sums of blocks that each stand in the
 /// cache: a song's loudness is renewed only where an edit touched it (ITU-R BS.1770-4: blocks of four).
 std::vector<double> loudnessSegments(const Signal& lane, double rate, StepCache& cache);
-/// The first frame of the loudest stretch of that length, by those segments; 0 where the lane is shorter.
-size_t loudestStretch(const Signal& lane, double seconds, double rate, StepCache& cache);
+/// The first frame of the loudest stretch of that length within a range, by those segments; the range's first
+/// where that is shorter.
+size_t loudestStretch(const Signal& lane, const FrameRange& within, double seconds, double rate,
+                      StepCache& cache);
 /// Its true peak, dBTP.
 double laneTruePeakDbtp(const Signal& lane, double rate, StepCache& cache);
 
 /// Loudness, true peak and low end of a loop; nothing where its rate cannot be measured. The loop is repeated
-/// for the loudness gate until it lasts three seconds.
-std::optional<ProgrammeFacts> laneProgramme(const Signal& lane, double rate, StepCache& cache);
+/// for the loudness gate until it lasts three seconds. Of a range: its loudness and low end, within a tenth of
+/// a second at its ends; the true peak is always that of all.
+std::optional<ProgrammeFacts> laneProgramme(const Signal& lane, double rate, StepCache& cache,
+                                            const std::optional<FrameRange>& range = {});
 
 }  // namespace heft

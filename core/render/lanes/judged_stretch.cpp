@@ -77,13 +77,29 @@ std::vector<double> JudgedStretch::within(const std::vector<double>& frames) con
   return out;
 }
 
-JudgedStretch judgedStretch(const Signal& lane, double rate, StepCache& cache) {
+JudgedStretch judgedStretch(const Signal& lane, double rate, StepCache& cache,
+                            const std::optional<FrameRange>& range) {
   constexpr double kSeconds = 60.0;
-  JudgedStretch out{0, lane.frames(), lane.span().wraps, rate};
+  JudgedStretch out{0, lane.frames(), lane.span().wraps && !range, rate};
   if (out.wraps) return out;
-  out.first = loudestStretch(lane, kSeconds, rate, cache);
-  out.count = std::min(out.count - out.first, static_cast<size_t>(kSeconds * rate));
+  const FrameRange within = range.value_or(FrameRange{0, lane.frames()});
+  out.first = loudestStretch(lane, within, kSeconds, rate, cache);
+  out.count = std::min(within.to - out.first, static_cast<size_t>(kSeconds * rate));
   return out;
+}
+
+std::optional<FrameRange> rangeOfSection(const Session& s, const TrackSection& section, const Span& span) {
+  const auto frame = [&](double quarters) {
+    return std::min(span.frames,
+                    static_cast<size_t>(std::llround(std::max(0.0, quarters * s.track.framesPerQuarter()))));
+  };
+  const FrameRange out{frame(section.fromQuarters), frame(section.toQuarters)};
+  return out.from < out.to ? std::optional(out) : std::nullopt;
+}
+
+std::optional<FrameRange> comparedRange(const Session& s, const Span& span) {
+  const TrackSection* section = s.comparedSection();
+  return section ? rangeOfSection(s, *section, span) : std::nullopt;
 }
 
 AudioBuffer soundOf(const Signal& lane, const JudgedStretch& stretch) {

@@ -86,6 +86,12 @@ Edit fillSection(int from, int to) {
           }};
 }
 
+Edit compareSection(std::optional<int> id) {
+  return {"compare section", [id](Session& s) {
+            for (TrackSection& t : s.sections) t.compared = t.id == id;
+          }};
+}
+
 std::string choicesOf(const Session& s, const TrackSection& section) {
   std::string out;
   auto add = [&out](const std::string& words) { out += (out.empty() ? "" : ", ") + words; };

@@ -1,6 +1,8 @@
 #pragma once
 /// Edits of the track's sections, and of patterns by section.
 
+#include <optional>
+
 #include "core/session/edits/edit.h"
 
 namespace heft {
@@ -15,6 +17,9 @@ Edit removeSection(int id);
 /// The first section's events of all parts into the other, again and again up to its end, in place of those
 /// that start there.
 Edit fillSection(int from, int to);
+
+/// The section that is compared with the references; nothing: all of the track.
+Edit compareSection(std::optional<int> id);
 
 /// What it chooses, in words: "kick muted, bass Short, ducking 50 %"; "" where that is nothing.
 std::string choicesOf(const Session& session, const TrackSection& section);
