@@ -34,8 +34,9 @@ struct Tried {
 };
 using Step = std::function<void(const Tried&)>;
 
-Stems stemsOf(const Tried& t) {
-  return *render(t.track.session, t.track.assets, t.cache);
+std::optional<Stems> stemsOf(const Tried& t) {
+  auto stems = render(t.track.session, t.track.assets, t.cache, t.stop);
+  return stems ? std::optional(std::move(*stems)) : std::nullopt;
 }
 
 struct NamedStep {
@@ -48,11 +49,20 @@ const std::vector<NamedStep>& steps() {
   static const std::vector<NamedStep> all = {
       {"render of 64 bars", false,
        [](const Tried& t) { (void)render(t.track.session, t.track.assets, t.cache, t.stop); }},
-      {"waves", true, [](const Tried& t) { laneWaves(stemsOf(t), t.cache, t.stop); }},
+      {"waves", true,
+       [](const Tried& t) {
+         if (const auto stems = stemsOf(t)) laneWaves(*stems, t.cache, t.stop);
+       }},
       {"figures", true,
-       [](const Tried& t) { (void)study(t.track.session, t.track.assets, stemsOf(t), t.cache, t.stop); }},
+       [](const Tried& t) {
+         if (const auto stems = stemsOf(t))
+           (void)study(t.track.session, t.track.assets, *stems, t.cache, t.stop);
+       }},
       {"figures of 64 bars", false,
-       [](const Tried& t) { (void)study(t.track.session, t.track.assets, stemsOf(t), t.cache, t.stop); }},
+       [](const Tried& t) {
+         if (const auto stems = stemsOf(t))
+           (void)study(t.track.session, t.track.assets, *stems, t.cache, t.stop);
+       }},
       {"fixes", true,
        [](const Tried& t) {
          if (const auto lines = judgedSession(t.track.session, t.track.assets, t.cache, t.stop))
@@ -69,14 +79,17 @@ const std::vector<NamedStep>& steps() {
       {"keys", true, [](const Tried& t) { (void)keyAdvice(t.track.session, t.track.assets, t.cache, t.stop); }},
       {"peaks blamed", true,
        [](const Tried& t) {
-         (void)peakMakers(t.track.session, t.track.assets, stemsOf(t), 6.0, -1.0, t.cache, t.stop);
+         if (const auto stems = stemsOf(t))
+           (void)peakMakers(t.track.session, t.track.assets, *stems, 6.0, -1.0, t.cache, t.stop);
        }},
       {"two sounds", true,
        [](const Tried& t) {
          (void)twoSounds(t.track.session, t.track.assets, {1, {}}, {2, {}}, t.cache, t.stop);
        }},
       {"a track of ten minutes profiled", true,
-       [](const Tried& t) { (void)profileTrack(*t.track.assets.find(t.track.session.backing.asset)->sound, t.stop); }},
+       [](const Tried& t) {
+         (void)profileTrack(*t.track.assets.find(t.track.session.backing.asset)->sound, t.stop);
+       }},
   };
   return all;
 }

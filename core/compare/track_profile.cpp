@@ -140,7 +140,7 @@ std::vector<Stretch> stretchesOf(const TrackProfile& t) {
 Result<TrackProfile> profileTrack(const AudioBuffer& track, const std::stop_token& stop) {
   TrackProfile out;
   out.seconds = track.seconds();
-  const auto loudness = measureLoudness(track, false);
+  const auto loudness = measureLoudness(track, false, stop);
   if (!loudness) return Fail(loudness.error());
   out.integratedLufs = loudness->integratedLufs;
   if (stop.stop_requested()) return cancelled();

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/render/cache/until_stopped.h"
 #include "core/render/lanes/judged_stretch.h"
 #include "core/study/pair_figures.h"
 
@@ -82,6 +83,9 @@ std::optional<CompareDetail::Span> CompareDetail::spanOf(
 
 Result<CompareDetail> compareDetail(const Session& session, const Study& study, const Stems& stems,
                                     StepCache& cache, const std::stop_token& stop) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop,
+                        [&](StepCache& mine) { return compareDetail(session, study, stems, mine, stop); });
   CompareDetail out;
   if (!study.empty) out.mine = profileOfSum(stems, comparedRange(session, stems.span), cache);
   if (out.mine) out.mineFacts = mineFactsOf(session, study, stems, cache, *out.mine);

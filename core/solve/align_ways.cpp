@@ -6,6 +6,7 @@
 #include <numeric>
 
 #include "core/judge/ledger.h"
+#include "core/render/cache/until_stopped.h"
 #include "core/session/edits/pair.h"
 #include "core/session/edits/values.h"
 #include "core/session/pattern.h"
@@ -323,6 +324,9 @@ std::string elsewhereOf(const AskedWays& a, double bestDb) {
 
 Result<AlignWays> alignWays(const Session& session, const Assets& assets, StepCache& cache,
                             std::stop_token stop, const std::function<void(double)>& progress) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop,
+                        [&](StepCache& mine) { return alignWays(session, assets, mine, stop, progress); });
   const AskedWays a{withoutMoves(session, MovesOf::Align), assets, cache, stop};
   const auto pair = gather(a, progress);
   if (!pair) return Fail(pair.error());

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/render/cache/until_stopped.h"
 #include "core/render/lanes/figure_steps.h"
 #include "core/render/lanes/lane_steps.h"
 #include "core/session/edits/pair.h"
@@ -80,6 +81,9 @@ std::vector<float> about(const Signal& x, int64_t peak, double rate) {
 Result<std::optional<FreeTurn>> freeTurn(PeakOf of, const Session& session, const Assets& assets,
                                          StepCache& cache, const std::stop_token& stop,
                                          const std::function<void(double)>& progress) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop,
+                        [&](StepCache& mine) { return freeTurn(of, session, assets, mine, stop, progress); });
   Session plain = setFreeTurn(session, {}).applied(session);
   plain.sum.finish = {};
   const auto stems = render(plain, assets, cache, stop);

@@ -4,6 +4,7 @@
 #include <numbers>
 
 #include "core/measure/levels/listening_places.h"
+#include "core/render/cache/until_stopped.h"
 
 namespace heft {
 namespace {
@@ -30,6 +31,8 @@ HeardBands bandsAt(const Session& s, const SoundSteps& steps, int midi, StepCach
 
 Result<std::vector<KeyAdvice>> keyAdvice(const Session& s, const Assets& assets, StepCache& cache,
                                          const std::stop_token& stop) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop, [&](StepCache& mine) { return keyAdvice(s, assets, mine, stop); });
   constexpr int kFifth = 7;
   const SoundSteps steps(assets, cache, s.track.sampleRate);
   const double level = s.track.listening.fullScaleDb;

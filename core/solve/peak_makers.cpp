@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/judge/lines.h"
+#include "core/render/cache/until_stopped.h"
 #include "core/render/lanes/lane_chain.h"
 #include "core/render/lanes/lane_steps.h"
 #include "core/session/edits/levels.h"
@@ -20,17 +21,28 @@ namespace {
 
 constexpr double kPeaksApartSeconds = 0.05, kAboutPeakSeconds = 0.003;
 
-// True peaks of a loop, which wraps.
-std::vector<float> peaksOfLoop(const AudioBuffer& loop) {
-  const size_t pad = std::min(loop.frames(), kTruePeakReach);
-  AudioBuffer wider(loop.sampleRate, 0, 0);
-  for (const auto& channel : loop.channels) {
-    auto& out = wider.channels.emplace_back(channel.end() - static_cast<ptrdiff_t>(pad), channel.end());
-    out.insert(out.end(), channel.begin(), channel.end());
-    out.insert(out.end(), channel.begin(), channel.begin() + static_cast<ptrdiff_t>(pad));
+// True peaks of a lane, block by block with what is about each.
+std::vector<float> peaksOfLane(const Signal& lane, double rate, StepCache& cache) {
+  constexpr auto kPad = static_cast<int64_t>(kTruePeakReach);
+  std::vector<float> out;
+  for (size_t b = 0; b < lane.blockCount(); ++b) {
+    const int64_t from = static_cast<int64_t>(b * kBlockFrames) - kPad;
+    const size_t count = lane.blockSize(b) + 2 * kTruePeakReach;
+    KeyMaker maker("true peaks of a block 1");
+    maker.add(rate);
+    addSpan(maker, lane, from, static_cast<int64_t>(count));
+    const auto peaks = cache.get<std::vector<float>>(
+        maker.key(),
+        [&] {
+          AudioBuffer wider(rate, 0, 0);
+          for (size_t c = 0; c < lane.channels(); ++c) wider.channels.push_back(lane.read(c, from, count));
+          const auto all = truePeaks(wider, 0.0f);
+          return std::vector<float>(all.begin() + kPad, all.end() - kPad);
+        },
+        [](const std::vector<float>& x) { return 4 * x.size() + 64; });
+    out.insert(out.end(), peaks->begin(), peaks->end());
   }
-  const auto peaks = truePeaks(wider, 0.0f);
-  return {peaks.begin() + static_cast<ptrdiff_t>(pad), peaks.end() - static_cast<ptrdiff_t>(pad)};
+  return out;
 }
 
 class Peaks {
@@ -40,7 +52,7 @@ class Peaks {
         assets_(assets),
         stems_(stems),
         cache_(cache),
-        loop_(peaksOfLoop(stems.sum.toBuffer(stems.sampleRate))) {}
+        loop_(peaksOfLane(stems.sum, stems.sampleRate, cache)) {}
 
   std::vector<size_t> worst(double leastAmplitude) const {
     const auto apart = static_cast<size_t>(kPeaksApartSeconds * stems_.sampleRate);
@@ -298,6 +310,10 @@ class Blame {
 Result<std::vector<MadePeak>> peakMakers(const Session& s, const Assets& assets, const Stems& stems,
                                          double gainDb, double ceilingDb, StepCache& cache,
                                          const std::stop_token& stop) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop, [&](StepCache& mine) {
+      return peakMakers(s, assets, stems, gainDb, ceilingDb, mine, stop);
+    });
   return Blame(s, assets, stems, cache, stop).over(amplitudeFromDb(ceilingDb - gainDb), gainDb, ceilingDb);
 }
 

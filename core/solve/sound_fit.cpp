@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "core/render/cache/until_stopped.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/pair.h"
 #include "core/session/value_at.h"
@@ -52,6 +53,10 @@ std::string fitWords(const SoundFit& fit, const NoteStyle& notes) {
 
 Result<SoundFit> fitSound(const Session& session, const Assets& assets, int part, const AssetRef& sound,
                           StepCache& cache, std::stop_token stop, std::optional<int> layer) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop, [&](StepCache& mine) {
+      return fitSound(session, assets, part, sound, mine, stop, layer);
+    });
   Session s = withSoundInstead(session, part, sound, layer);
   SoundFit fit;
   Part* p = s.part(part);

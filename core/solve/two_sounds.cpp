@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/render/cache/until_stopped.h"
 #include "core/render/lanes/lane_steps.h"
 #include "core/session/edits/pair.h"
 #include "core/session/pattern.h"
@@ -126,6 +127,9 @@ std::vector<SoundRef> soundsOf(const Session& s) {
 
 Result<TwoSounds> twoSounds(const Session& s, const Assets& assets, SoundRef first, SoundRef second,
                             StepCache& cache, std::stop_token stop) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop,
+                        [&](StepCache& mine) { return twoSounds(s, assets, first, second, mine, stop); });
   if (first == second) return badUsage("choose two different sounds");
   if (first.part == second.part && !(first.layer && second.layer))
     return badUsage("a part moves with its layers: choose two of its layers, or another part");

@@ -5,6 +5,7 @@
 #include <set>
 #include <tuple>
 
+#include "core/render/cache/until_stopped.h"
 #include "core/render/lanes/figure_steps.h"
 #include "core/session/edits/ducks.h"
 #include "core/session/edits/pair.h"
@@ -373,21 +374,21 @@ Found togetherWay(const RoomSolver& solver, const std::vector<RoomWay>& ways) {
 
 Result<RoomWays> waysToMakeRoom(const Session& session, const Assets& assets, StepCache& cache,
                                 std::stop_token stop, const std::function<void(double)>& progress) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop,
+                        [&](StepCache& mine) { return waysToMakeRoom(session, assets, mine, stop, progress); });
   RoomSolver solver(session, assets, cache, stop);
   if (auto begun = solver.begin(); !begun) return Fail(begun.error());
   RoomWays out;
   out.goalDb = solver.goalDb(), out.beforeDb = solver.before().worstDb();
   out.kickBefore = solver.before().kickLevel, out.bassBefore = solver.before().bassLevel;
-  const std::vector<std::function<Found()>> kinds = {
-      [&] { return levelWay(solver); },
-      [&] { return octaveWay(solver); },
+  std::vector<std::function<Found()>> kinds = {
+      [&] { return levelWay(solver); }, [&] { return octaveWay(solver); },
       [&] { return firstThatReaches(solver, WayKind::Shorter, trims(solver)); },
-      [&] { return alignWay(solver, assets, cache); },
-      [&] { return duckingWay(solver, WayKind::Bell); },
-      [&] { return duckingWay(solver, WayKind::LowBand); },
-      [&] { return duckingWay(solver, WayKind::Full); },
-      [&] { return duckingWay(solver, WayKind::Mirror); },
-      [&] { return togetherWay(solver, out.ways); }};
+      [&] { return alignWay(solver, assets, cache); }};
+  for (const WayKind kind : {WayKind::Bell, WayKind::LowBand, WayKind::Full, WayKind::Mirror})
+    kinds.push_back([&, kind] { return duckingWay(solver, kind); });
+  kinds.push_back([&] { return togetherWay(solver, out.ways); });
   for (size_t i = 0; i < kinds.size(); ++i) {
     if (auto way = kinds[i]()) out.ways.push_back(std::move(*way));
     if (stop.stop_requested()) return cancelled();

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/measure/levels/small_speaker.h"
+#include "core/render/cache/until_stopped.h"
 #include "core/render/lanes/figure_steps.h"
 #include "core/render/lanes/judged_stretch.h"
 #include "core/session/moments.h"
@@ -186,6 +187,8 @@ std::vector<ProgrammeFacts> Study::presentReferences() const {
 
 Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
                         std::stop_token stop) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop, [&](StepCache& mine) { return studyPair(s, assets, stems, mine, stop); });
   if (mutesBySection(s)) return studyPair(asPlayed(s), assets, stems, cache, stop);
   Study out;
   studyKick(out, s, SoundSteps(assets, cache, s.track.sampleRate), cache);
@@ -208,6 +211,9 @@ static void measureByBlock(const Session& s, const Stems& stems, StepCache& cach
 
 Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
                     std::stop_token stop, References references) {
+  if (!cache.endsBy(stop))
+    return untilStopped(cache, stop,
+                        [&](StepCache& mine) { return study(s, assets, stems, mine, stop, references); });
   if (mutesBySection(s)) return study(asPlayed(s), assets, stems, cache, stop, std::move(references));
   Study out;
   const SoundSteps steps(assets, cache, s.track.sampleRate);

@@ -10,11 +10,13 @@
 #include <nlohmann/json.hpp>
 
 #include "core/export/export_files.h"
+#include "core/render/lanes/render.h"
 #include "core/session/folder.h"
 #include "core/session/history.h"
 #include "core/sound/whole_file.h"
 #include "core/theory/text.h"
 #include "scenario/make_demo.h"
+#include "tests/reference/repeated.h"
 #include "tests/reference/signals.h"
 
 namespace heft {
@@ -94,6 +96,70 @@ TEST(WholeFile, UnfinishedFilesOfTheDeadAreSwept) {
   EXPECT_FALSE(fs::exists(folder / left));
   EXPECT_TRUE(fs::exists(folder / "mine.part"));
   EXPECT_TRUE(fs::exists(folder / ".heft-part-00000000-1-2"));
+}
+
+// A song with sections and automation, saved again and again by a process that is killed at any moment: what
+// opens afterwards is one of the states that were saved, whole, with its sounds.
+TEST(Trust, ASongKilledWhileItIsSavedLosesNothing) {
+  TemporaryFolder folder;
+  const auto demo = demo::make();
+  Session even = demo->session;
+  repeatAsSong(even, 40);
+  even.sections = {{1, "Intro", 0.0, 64.0}, {2, "Drop", 64.0, 320.0}};
+  Automation level{.owner = {.part = even.kick().id}, .key = "level_db"};
+  for (int i = 0; i < 4000; ++i) level.points.push_back({0.05 * i, -0.001 * i, 0.0});
+  even.automation = {level};
+  Session odd = even;
+  odd.track.name = "Odd", odd.kick().hits.resize(100);
+  const std::string path = folder / "song.heft";
+  ASSERT_TRUE(saveSession(path, even, demo->assets));
+  even = openSession(path)->session;
+  ASSERT_TRUE(saveSession(path, odd, demo->assets));
+  odd = openSession(path)->session;
+  size_t evens = 0, odds = 0;
+  for (int round = 0; round < 24; ++round) {
+    const pid_t child = fork();
+    if (child == 0)
+      for (int i = 0;; ++i)
+        if (!saveSession(path, i % 2 ? odd : even, demo->assets)) _exit(1);
+    usleep(static_cast<useconds_t>(2000 + 1733 * round));
+    kill(child, SIGKILL);
+    int status = 0;
+    waitpid(child, &status, 0);
+    ASSERT_TRUE(WIFSIGNALED(status)) << "saving did not fail";
+    const auto opened = openSession(path);
+    ASSERT_TRUE(opened) << opened.error().sentence();
+    EXPECT_TRUE(opened->warnings.empty()) << opened->warnings.front();
+    evens += opened->session == even, odds += opened->session == odd;
+    ASSERT_EQ(evens + odds, static_cast<size_t>(round) + 1);
+  }
+  EXPECT_GT(evens, 0u);
+  EXPECT_GT(odds, 0u);
+}
+
+// A song's files vanish with their folder while it is open: it sounds on, and the next save brings them back.
+TEST(Trust, SoundsThatVanishWhileASongIsOpenAreNotLost) {
+  TemporaryFolder folder;
+  const auto demo = demo::make();
+  Session s = demo->session;
+  repeatAsSong(s, 8);
+  const std::string path = folder / "song.heft";
+  ASSERT_TRUE(saveSession(path, s, demo->assets));
+  const auto opened = openSession(path);
+  ASSERT_TRUE(opened);
+  StepCache cache, fresh;
+  const auto before = render(opened->session, opened->assets, cache);
+  ASSERT_TRUE(before);
+  const auto first = before->backing.read(0, 0, 48000);
+  fs::remove_all(path);
+  EXPECT_EQ(render(opened->session, opened->assets, fresh)->backing.read(0, 0, 48000), first);
+  EXPECT_EQ(before->sum.read(0, 400000, 20000), render(s, demo->assets, fresh)->sum.read(0, 400000, 20000))
+      << "blocks that were not made before";
+  ASSERT_TRUE(saveSession(path, opened->session, opened->assets));
+  const auto again = openSession(path);
+  ASSERT_TRUE(again);
+  EXPECT_TRUE(again->warnings.empty());
+  EXPECT_EQ(again->session, opened->session);
 }
 
 // Foreign paths in a session are never touched, read or reported.

@@ -65,8 +65,7 @@ void ComparePage::buildButtons() {
   section_ = new QPushButton;
   section_->setObjectName("Compared section");
   section_->setToolTip("Which section of the song is compared with the references");
-  section_->setMenu(new QMenu(section_));
-  connect(section_->menu(), &QMenu::aboutToShow, this, &ComparePage::fillSectionMenu);
+  connect(section_, &QPushButton::clicked, this, &ComparePage::offerSections);
   addToHead(section_);
   duplicate_ = new QPushButton("Duplicate section");
   duplicate_->setObjectName("Duplicate section");
@@ -86,9 +85,9 @@ void ComparePage::buildButtons() {
   addToHead(add);
 }
 
-void ComparePage::fillSectionMenu() {
-  QMenu* menu = section_->menu();
-  menu->clear();
+void ComparePage::offerSections() {
+  auto* menu = new QMenu(section_);
+  menu->setAttribute(Qt::WA_DeleteOnClose);
   const Session& s = document().session();
   const TrackSection* now = s.comparedSection();
   const auto offer = [&](const QString& words, std::optional<int> id) {
@@ -98,6 +97,7 @@ void ComparePage::fillSectionMenu() {
   offer(track().song ? "Whole song" : "Whole loop", std::nullopt);
   for (const TrackSection& t : s.sections)
     offer(QString::fromStdString(t.name).replace('&', "&&"), std::optional(t.id));
+  menu->popup(section_->mapToGlobal(QPoint(0, section_->height())));
 }
 
 void ComparePage::refresh() {
@@ -107,7 +107,7 @@ void ComparePage::refresh() {
   constexpr int kMostNamePixels = 120;
   const QString name = now ? QString::fromStdString(now->name) : track().song ? "whole song" : "whole loop";
   section_->setText("Compare " +
-                    fontMetrics().elidedText(name, Qt::ElideRight, kMostNamePixels).replace('&', "&&"));
+                    fontMetrics().elidedText(name, Qt::ElideRight, kMostNamePixels).replace('&', "&&") + "...");
   StagePage::refresh();
 }
 

@@ -47,7 +47,7 @@ class ComparePage : public StagePage {
  private:
   void buildPictures();
   void buildButtons();
-  void fillSectionMenu();
+  void offerSections();
   void buildFields();
   void addSectionFields();
   void addReferences();

@@ -161,6 +161,10 @@ void ReferenceRow::drawFigures(QPainter& p, const TableColumns& at, const QColor
   };
   const Study* study = document_.study();
   if (index_ < 0) {
+    if (const TrackSection* compared = document_.session().comparedSection())
+      say(at.section, at.key,
+          p.fontMetrics().elidedText(QString::fromStdString(compared->name), Qt::ElideRight,
+                                     at.key - at.section - 12));
     say(at.key, at.tempo, QString::fromStdString(document_.track().key.name()));
     say(at.tempo, at.lufs, fixed(document_.track().tempoBpm, 1));
     if (study && study->sum.integratedLufs) say(at.lufs, at.match, fixed(*study->sum.integratedLufs, 1));

@@ -19,6 +19,8 @@ class DipPicture : public Picture {
   std::optional<size_t> chosenPoint() const;
   /// The playhead, in quarters; nothing while nothing plays.
   void setPlayhead(std::optional<double> quarters);
+  /// While a song plays, the hit that sounds; the chosen one otherwise, and under a hand.
+  std::optional<size_t> shownTrigger(const ResolvedDuck& duck) const;
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -46,8 +48,6 @@ class DipPicture : public Picture {
   bool hasPoints() const { return isDrawn() && duck().curve.points.size() >= 2; }
   double gapMs() const;  ///< from the chosen hit to the next
   std::optional<double> hitFrame() const;
-  /// While a song plays, the hit that sounds; the chosen one otherwise, and under a hand.
-  std::optional<size_t> shownTrigger(const ResolvedDuck& duck) const;
   /// The drawn gain `ms` after the hit.
   double gainAt(double ms) const;
   double yOfGain(const Areas& a, double gain) const {

@@ -63,16 +63,18 @@ std::optional<double> truePeakOf(const AudioBuffer& buffer) {
   return peak;
 }
 
-Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak) {
+Result<Loudness> measureLoudness(const AudioBuffer& buffer, bool withTruePeak, const std::stop_token& stop) {
   constexpr double kRangeFrom = 10.0;
   const bool ranges = buffer.seconds() >= kRangeFrom;
   const State state = stateFor(buffer, ranges ? EBUR128_MODE_I | EBUR128_MODE_LRA : EBUR128_MODE_I);
   if (!state) return unreadable({}, "loudness cannot be measured at this sample rate or channel count");
   if (buffer.channelCount() == 1) ebur128_set_channel(state.get(), 0, EBUR128_DUAL_MONO);
   constexpr size_t kStep = 16384;
-  for (size_t at = 0; at < buffer.frames(); at += kStep)
+  for (size_t at = 0; at < buffer.frames(); at += kStep) {
+    if (stop.stop_requested()) return cancelled();
     if (!feed(state.get(), buffer, at, std::min(kStep, buffer.frames() - at)))
       return unreadable({}, "loudness could not be measured");
+  }
   Loudness out;
   double lufs = 0.0;
   if (ebur128_loudness_global(state.get(), &lufs) == EBUR128_SUCCESS && std::isfinite(lufs))

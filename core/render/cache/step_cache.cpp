@@ -86,6 +86,12 @@ StepCache StepCache::onThreads(size_t count) const {
   return out;
 }
 
+StepCache StepCache::stoppedBy(const std::stop_token& stop) const {
+  StepCache out = *this;
+  out.stop_ = stop;
+  return out;
+}
+
 StepCache StepCache::onAllThreads() const {
   return onThreads(std::min(4u, std::thread::hardware_concurrency()));
 }

@@ -5,6 +5,7 @@
 #include <cstring>
 #include <memory>
 #include <span>
+#include <stop_token>
 #include <string>
 #include <type_traits>
 #include <vector>
@@ -73,9 +74,19 @@ class StepCache {
   /// Threads that share work with the calling one; nothing where threads() is 1.
   const std::shared_ptr<Helpers>& helpers() const { return helpers_; }
 
+  /// The same cache for work that may be cancelled: from a request to `stop` on, get() throws Stopped. Whoever
+  /// asks through it catches that (untilStopped()). What outlives the work, such as a signal, takes
+  /// unstopped().
+  StepCache stoppedBy(const std::stop_token& stop) const;
+  StepCache unstopped() const { return stoppedBy({}); }
+  /// Whether it ends by that request already.
+  bool endsBy(const std::stop_token& stop) const { return !stop.stop_possible() || stop == stop_; }
+  struct Stopped {};
+
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
   template <class T, class Make, class Size>
   std::shared_ptr<const T> get(const StepKey& key, Make make, Size sizeOf) const {
+    if (stop_.stop_requested()) throw Stopped();
     if (auto found = findOrClaim(key)) return std::static_pointer_cast<const T>(found);
     const Claim claim{*this, key};
     auto made = std::make_shared<const T>(make());
@@ -110,6 +121,7 @@ class StepCache {
   std::shared_ptr<Store> store_;
   size_t threads_ = 1;
   std::shared_ptr<Helpers> helpers_;
+  std::stop_token stop_;
 };
 
 }  // namespace heft

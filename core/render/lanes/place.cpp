@@ -253,8 +253,8 @@ Signal placedLane(const Session& s, const Part& part, const SoundSteps& steps, S
 
 namespace {
 
-// A song's is as long as the file: nothing holds all of it.
-Signal songBacking(const Session& s, const SoundSteps& steps, const Span& span, StepCache& cache) {
+// A song's is as long as the file: nothing holds all of it, and no edit waits for all of it to be converted.
+Signal backingByBlocks(const Session& s, const SoundSteps& steps, const Span& span, StepCache& cache) {
   const Backing& b = s.backing;
   const Sound sound = b.mute ? nullptr : steps.sound(b.asset);
   Signal out = fileLane(sound, b.asset.hash, b.offsetSeconds, s.track.sampleRate, span, cache);
@@ -269,7 +269,10 @@ Signal songBacking(const Session& s, const SoundSteps& steps, const Span& span, 
 
 Signal backingLane(const Session& s, const SoundSteps& steps, StepCache& cache) {
   const Span span = s.track.span();
-  if (s.track.song) return songBacking(s, steps, span, cache);
+  // Loops of up to eight bars sound to the bit as they did before there were longer ones.
+  constexpr int kBarsAtOnce = 8;
+  if (s.track.song || s.track.loopBeats > kBarsAtOnce * s.track.beatsPerBar)
+    return backingByBlocks(s, steps, span, cache);
   std::vector<Placed> all;
   const Keyed source = s.backing.mute ? Keyed{} : steps.backing(s.backing, span.frames, cache);
   const Automation* level = heardAutomation(s, {}, "backing.level_db");

@@ -146,7 +146,9 @@ double stretchedSeconds(const Session& s, const Assets& assets) {
   return out;
 }
 
-Result<Stems> render(const Session& s, const Assets& assets, StepCache& cache, std::stop_token stop) {
+// Signals outlive a cancelled request that they were made for.
+Result<Stems> render(const Session& s, const Assets& assets, StepCache& asked, std::stop_token stop) {
+  StepCache cache = asked.unstopped();
   if (mutesBySection(s)) return render(asPlayed(s), assets, cache, stop);
   if (const double seconds = stretchedSeconds(s, assets); seconds > kMostStretchedSeconds)
     return badUsage("the layers that keep their length would stretch " + formatNumber(seconds, 0) +

@@ -3,6 +3,8 @@
 #include <QDir>
 
 #include "core/session/edits/presets.h"
+#include "core/session/edits/sections.h"
+#include "core/session/edits/states.h"
 #include "core/session/folder.h"
 #include "core/session/preset.h"
 #include "tests/app/window_fixture.h"
@@ -38,7 +40,7 @@ class DocumentFuzz : public WindowTest {
     Document& doc = document();
     const QString some = files[static_cast<int>(dice.below(3))];
     const Place part{session().parts[dice.below(session().parts.size())].id};
-    switch (dice.below(24)) {
+    switch (dice.below(28)) {
       case 0:
         return doc.saveAside(at(QString("save %1.heft").arg(dice.below(3))));
       case 1:
@@ -75,6 +77,19 @@ class DocumentFuzz : public WindowTest {
         return doc.mendAll();
       case 13:
         return doc.setMeantSo("kick-key", dice.below(2));
+      case 14:
+        return doc.edit(keepState(dice.below(2) ? "Kept" : freshStateName(session())));
+      case 15:
+      case 16: {
+        // Gone back to, or heard against now.
+        if (session().states.empty()) return;
+        const auto to = goToState(session(), dice.below(session().states.size()));
+        ASSERT_TRUE(to) << to.error().sentence();
+        return dice.below(2) ? doc.edit(*to) : doc.setBefore(*to);
+      }
+      case 17:
+        if (session().sections.empty()) return doc.edit(addSection("Drop", 0.0, 4.0));
+        return doc.edit(compareSection(session().sections[dice.below(session().sections.size())].id));
       default:
         break;
     }

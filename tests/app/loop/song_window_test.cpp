@@ -1,9 +1,13 @@
 // A song in the real window: made from the demo's loop by a key, sections and regions by mouse and by keys,
 // played from the middle, edited while it plays, fixed, exported, taken back.
 
+#include "app/desk/duck_words.h"
 #include "app/loop/song_overview.h"
 #include "app/shell/hit_row.h"
 #include "app/shell/ledger_line.h"
+#include "app/stages/duck/dip_picture.h"
+#include "app/stages/tune/pitch_field.h"
+#include "core/session/edits/ducks.h"
 #include "core/session/pattern.h"
 #include "tests/app/window_fixture.h"
 
@@ -50,6 +54,37 @@ TEST_F(SongWindowTest, ALoopBecomesASongAndTheOverviewComesAndGoes) {
   EXPECT_EQ(session().track.loopBeats, 8);
   EXPECT_TRUE(document().isSaved()) << "as it was opened";
   EXPECT_FALSE(overview().isVisible()) << "two bars need none";
+}
+
+// Whoever watches a song play sees the hit that sounds; a chosen one comes back when it stops.
+TEST_F(SongWindowTest, TuneAndDuckShowTheHitUnderThePlayhead) {
+  makeSong();
+  document().edit(setDucking(session().duck(), true));
+  settle();
+  const auto& frames = document().stems()->hitFrames();
+  const double perQuarter = session().track.framesPerQuarter();
+  window.selection().setHit(2);
+  auto* field = window.findChild<PitchField*>();
+  auto* dip = window.findChild<DipPicture*>();
+  const ResolvedDuck* duck = resolvedDuck(document(), session().duck());
+  ASSERT_TRUE(duck);
+  for (const size_t hit : {size_t{0}, size_t{20}, frames.size() - 1}) {
+    const double at = (frames[hit] + 10.0) / perQuarter;
+    field->setPlayhead(at), dip->setPlayhead(at);
+    EXPECT_EQ(field->shownHit(), static_cast<int>(hit));
+    EXPECT_EQ(dip->shownTrigger(*duck), hit);
+  }
+  field->setPlayhead({}), dip->setPlayhead({});
+  EXPECT_EQ(field->shownHit(), 2);
+  EXPECT_EQ(dip->shownTrigger(*duck), size_t{2});
+  // As it plays, from a bar in the middle.
+  window.showStage(Stage::Tune);
+  transport().chooseDevice("simulated");
+  transport().locate(160.0);
+  transport().play();
+  EXPECT_TRUE(QTest::qWaitFor([&] { return field->shownHit() > 20; }, 10000));
+  transport().stop();
+  EXPECT_TRUE(QTest::qWaitFor([&] { return field->shownHit() == 2; }, 2000));
 }
 
 TEST_F(SongWindowTest, SectionsAreDraggedNamedRepeatedAndCopied) {

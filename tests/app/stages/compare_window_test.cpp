@@ -5,6 +5,7 @@
 #include <QDir>
 #include <QKeyEvent>
 #include <QLineEdit>
+#include <QMenu>
 #include <QTreeWidget>
 #include <cmath>
 
@@ -20,6 +21,7 @@
 #include "app/widgets/tab_row.h"
 #include "core/library/shelf.h"
 #include "core/measure/levels/loudness.h"
+#include "core/session/edits/sections.h"
 #include "engine/player/heard_match.h"
 #include "tests/app/window_fixture.h"
 #include "tests/reference/signals.h"
@@ -107,6 +109,37 @@ TEST_F(CompareWindowTest, ASectionIsDraggedToABarDuplicatedAndRemoved) {
   QTest::keyClick(picture, Qt::Key_Delete);
   QTest::keyClick(picture, Qt::Key_Delete);
   EXPECT_EQ(now().references[0].sections.size(), 1u) << "one is kept";
+}
+
+// A hostile name, a choice by keys, undo, and the section that goes.
+TEST_F(CompareWindowTest, OneSectionOfTheSongIsComparedByChoice) {
+  auto* choice = window.findChild<QPushButton*>("Compared section");
+  EXPECT_FALSE(choice->isVisible()) << "nothing to choose among";
+  window.document().edit(addSection("Drop <b>&", 4.0, 8.0));
+  settle();
+  ASSERT_TRUE(choice->isVisible());
+  EXPECT_EQ(choice->text(), "Compare whole loop...");
+  const double whole = *window.document().study()->sum.integratedLufs;
+  choice->setFocus();
+  QTest::keyClick(choice, Qt::Key_Return);
+  auto* menu = choice->findChild<QMenu*>();
+  ASSERT_TRUE(menu);
+  ASSERT_EQ(menu->actions().size(), 2);
+  EXPECT_TRUE(menu->actions()[0]->isChecked());
+  QTest::keyClick(menu, Qt::Key_Down), QTest::keyClick(menu, Qt::Key_Down);
+  QTest::keyClick(menu, Qt::Key_Return);
+  settle();
+  ASSERT_TRUE(now().comparedSection());
+  EXPECT_EQ(choice->text(), "Compare Drop <b>&&...");
+  EXPECT_NE(*window.document().study()->sum.integratedLufs, whole);
+  EXPECT_NEAR(*window.document().study()->wholeLufs, whole, 0.05) << "the header still shows all of it";
+  const int id = now().comparedSection()->id;
+  window.document().edit(removeSection(id));
+  settle();
+  EXPECT_FALSE(choice->isVisible());
+  EXPECT_NEAR(*window.document().study()->sum.integratedLufs, whole, 1e-9);
+  window.document().undo(), window.document().undo();
+  EXPECT_EQ(now().comparedSection(), nullptr);
 }
 
 TEST_F(CompareWindowTest, WhatIsOutOfTheMedianDoesNotMoveIt) {
