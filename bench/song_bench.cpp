@@ -9,6 +9,8 @@
 #include "bench/long_track.h"
 #include "core/judge/ledger.h"
 #include "core/session/edits/events.h"
+#include "core/session/edits/parts.h"
+#include "core/session/history.h"
 #include "engine/player/lane_levels.h"
 #include "engine/player/song_feed.h"
 
@@ -97,5 +99,33 @@ BENCHMARK(longLoopEdit)
     ->DenseRange(0, 1)
     ->Unit(benchmark::kMillisecond)
     ->Iterations(3);
+
+// A hand on a value of the largest session: the edit and its step in the history, as with each move of the
+// mouse.
+void largestEdit(benchmark::State& state) {
+  constexpr int kParts = 16, kEvents = 4096;
+  Session s = longTrack(false).session;
+  while (s.parts.size() < kParts) {
+    s.parts.push_back(s.parts[s.parts.size() % 2]);
+    s.parts.back().id = static_cast<int>(s.parts.size());
+  }
+  for (Part& part : s.parts)
+    for (int i = 0; i < kEvents; ++i) {
+      const double at = 256.0 * i / kEvents;
+      if (i == 0) part.hits.clear(), part.notes.clear();
+      if (part.playsNotes())
+        part.notes.push_back({at, 0.05, 36, 0.8});
+      else
+        part.hits.push_back({at, 0.8});
+    }
+  History history(s);
+  double db = 0.0;
+  for (auto _ : state) {
+    db = db < -20.0 ? 0.0 : db - 0.01;
+    const Edit edit = setPartLevel(history.now().kick(), db, "drag");
+    history.apply(edit.name, edit.applied(history.now()), edit.mergeKey);
+  }
+}
+BENCHMARK(largestEdit)->Unit(benchmark::kMillisecond);
 
 }  // namespace

@@ -142,7 +142,7 @@ void addKickAlong(const LedgerView& v, std::vector<Finding>& out) {
     if (!hz) return std::nullopt;
     const double midi = midiFromHz(*hz, track.notes.a4Hz);
     const auto under = h.noteMidi ? h.noteMidi : noteUnderMostHits(v.session);
-    return Landed{midi, rightNote(midi, under, track.key, isChosen(v, midi))};
+    return Landed{midi, rightNote(midi, under, track.key, true)};  // chosen with the version or the curve
   };
   Finding f{.id = "kick-key-hits", .stage = Stage::Tune, .unit = "cents"};
   size_t judgedOnes = 0;

@@ -136,12 +136,14 @@ void PitchField::drawLegend(QPainter& p, const Axes& a) const {
   p.setFont(axisFont());
   double y = a.left.top() + 18;
   auto legend = [&](const QString& text, const QColor& colour) {
-    const QRectF box = drawLabel(p, QPointF(a.left.right() - 12, y), Qt::AlignRight | Qt::AlignTop, text,
-                                 colour, theme().panel);
+    const QRectF box =
+        drawLabel(p, QPointF(a.left.right() - 12, y), Qt::AlignRight | Qt::AlignTop,
+                  p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(a.left.width()) - 20),
+                  colour, theme().panel);
     y += box.height() + 3;
   };
   if (s.kick)
-    legend(hit && hit->kickSound     ? "kick at " + wordsOfHit(shownHit()) + " (thick) and as it is set (thin)"
+    legend(hit && hit->kickSound     ? "kick at " + wordsOfHit(shownHit()) + " (thick), as set (thin)"
            : s.kickLayers.size() > 1 ? "kick, all layers (thick) and its first as recorded (dashed)"
            : kickIsMoved(s)          ? "kick, now (thick) and as recorded (dashed)"
                                      : "kick",
