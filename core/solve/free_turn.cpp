@@ -33,10 +33,11 @@ Lanes lanesOf(const Session& s, const Stems& stems, PeakOf of, StepCache& cache)
 }
 
 // The highest moments of the loop, apart from each other.
-std::vector<int64_t> peaksOf(const Signal& sum, double rate) {
+std::vector<int64_t> peaksOf(const Signal& sum, double rate, const StepCache& cache) {
   const auto window = static_cast<size_t>(kApartSeconds * rate);
   std::vector<std::pair<float, int64_t>> found;
   for (size_t first = 0; first < sum.frames(); first += window) {
+    cache.throwIfStopped();
     const auto x = sum.loudest(static_cast<int64_t>(first), std::min(window, sum.frames() - first));
     const auto most =
         std::max_element(x.begin(), x.end(), [](float a, float b) { return std::abs(a) < std::abs(b); });
@@ -55,12 +56,12 @@ std::vector<std::vector<float>> cutOf(const Signal& x, int64_t first, size_t cou
   return out;
 }
 
-std::vector<PeakStretch> stretchesOf(const Lanes& lanes, double rate) {
+std::vector<PeakStretch> stretchesOf(const Lanes& lanes, double rate, const StepCache& cache) {
   std::vector<PeakStretch> out;
   const auto about = static_cast<int64_t>(kAboutSeconds * rate),
              runIn = static_cast<int64_t>(kRunInSeconds * rate);
   const size_t channels = lanes.sum.channels();
-  for (const int64_t at : peaksOf(lanes.sum, rate)) {
+  for (const int64_t at : peaksOf(lanes.sum, rate, cache)) {
     const int64_t first = at - about - runIn;
     const auto count = static_cast<size_t>(2 * about + runIn);
     PeakStretch& s = out.emplace_back();
@@ -90,7 +91,7 @@ Result<std::optional<FreeTurn>> freeTurn(PeakOf of, const Session& session, cons
   if (!stems) return Fail(stems.error());
   const Lanes lanes = lanesOf(plain, *stems, of, cache);
   const double rate = stems->sampleRate;
-  const PeakTurn turn = lowestPeak(stretchesOf(lanes, rate), rate, [&](double part) {
+  const PeakTurn turn = lowestPeak(stretchesOf(lanes, rate, cache), rate, [&](double part) {
     if (progress) progress(part);
     return !stop.stop_requested();
   });
@@ -103,7 +104,7 @@ Result<std::optional<FreeTurn>> freeTurn(PeakOf of, const Session& session, cons
   const Signal after = lanesOf(plain, *turned, of, cache).sum;
   found.beforeDbtp = laneTruePeakDbtp(lanes.sum, rate, cache),
   found.afterDbtp = laneTruePeakDbtp(after, rate, cache);
-  const int64_t peak = peaksOf(lanes.sum, rate).front();
+  const int64_t peak = peaksOf(lanes.sum, rate, cache).front();
   found.before = about(lanes.sum, peak, rate), found.after = about(after, peak, rate), found.waveRate = rate;
   Rotation all;
   std::copy(turn.stages.begin(), turn.stages.end(), all.stages.begin());

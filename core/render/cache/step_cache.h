@@ -82,11 +82,15 @@ class StepCache {
   /// Whether it ends by that request already.
   bool endsBy(const std::stop_token& stop) const { return !stop.stop_possible() || stop == stop_; }
   struct Stopped {};
+  /// For long loops between steps.
+  void throwIfStopped() const {
+    if (stop_.stop_requested()) throw Stopped();
+  }
 
   /// The result under `key`, or what `make` gives (a value of T), kept as `sizeOf(value)` large.
   template <class T, class Make, class Size>
   std::shared_ptr<const T> get(const StepKey& key, Make make, Size sizeOf) const {
-    if (stop_.stop_requested()) throw Stopped();
+    throwIfStopped();
     if (auto found = findOrClaim(key)) return std::static_pointer_cast<const T>(found);
     const Claim claim{*this, key};
     auto made = std::make_shared<const T>(make());
