@@ -19,8 +19,7 @@ namespace heft {
 namespace {
 
 constexpr double kStepDb = 0.5;
-// Share of a dip's gain reduction that is left over the kick's body.
-constexpr double kUsualShare = 0.8;
+constexpr double kUsualShare = 0.8;  // of a dip's gain reduction that is left over the kick's body
 // A copy of the kick triggers where the kick does, within what a detector's reading of its strike varies; one
 // or two stray hits still make a copy. A loop with other drums is not one.
 constexpr double kSameHitMs = 15.0, kMostAreHits = 0.9;

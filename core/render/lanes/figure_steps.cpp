@@ -302,10 +302,6 @@ LowEnd lowEndByStretches(const Signal& lane, double rate, StepCache& cache) {
   return stretches.together(all, meanSquare(lane, cache));
 }
 
-}  // namespace
-
-namespace {
-
 double meanSquareIn(const Signal& lane, const FrameRange& range, StepCache& cache) {
   double sum = 0.0;
   for (size_t at = range.from; at < range.to;) {
