@@ -161,9 +161,9 @@ Edit DuckPage::withoutChosen() const {
 
 void DuckPage::follow(Transport& transport) {
   auto show = [this, &transport] {
-    if (!isVisible()) return;
     const auto at = transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt;
-    lane_->setPlayhead(at), dip_->setPlayhead(at);
+    if (isVisible() || !at)
+      lane_->setPlayhead(at), dip_->setPlayhead(at);  // out of sight it must not keep an old one
   };
   for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
 }

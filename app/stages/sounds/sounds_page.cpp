@@ -277,8 +277,8 @@ bool SoundsPage::showProcessor(const QString& word) {
 
 void SoundsPage::follow(Transport& transport) {
   auto show = [this, &transport] {
-    if (!isVisible()) return;
-    level_->setPlayhead(transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt);
+    const auto at = transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt;
+    if (isVisible() || !at) level_->setPlayhead(at);  // out of sight it must not keep an old one
   };
   for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
 }

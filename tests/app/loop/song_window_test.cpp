@@ -83,8 +83,12 @@ TEST_F(SongWindowTest, TuneAndDuckShowTheHitUnderThePlayhead) {
   transport().locate(160.0);
   transport().play();
   EXPECT_TRUE(QTest::qWaitFor([&] { return field->shownHit() > 20; }, 10000));
+  // Stopped while another stage is in sight.
+  window.showStage(Stage::Align);
   transport().stop();
-  EXPECT_TRUE(QTest::qWaitFor([&] { return field->shownHit() == window.selection().hit(); }, 2000));
+  window.selection().setHit(2);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return field->shownHit() == 2; }, 2000));
+  EXPECT_EQ(dip->shownTrigger(*resolvedDuck(document(), session().duck())), size_t{2});
 }
 
 TEST_F(SongWindowTest, SectionsAreDraggedNamedRepeatedAndCopied) {
