@@ -117,13 +117,19 @@ TEST(Trust, ASongKilledWhileItIsSavedLosesNothing) {
   ASSERT_TRUE(saveSession(path, odd, demo->assets));
   odd = openSession(path)->session;
   size_t evens = 0, odds = 0;
-  for (int round = 0; round < 24; ++round) {
+  for (int round = 0; round < 16; ++round) {
+    int saved[2] = {};
+    ASSERT_EQ(pipe(saved), 0);
     const pid_t child = fork();
     if (child == 0)
       for (int i = 0;; ++i)
-        if (!saveSession(path, i % 2 ? odd : even, demo->assets)) _exit(1);
-    usleep(static_cast<useconds_t>(2000 + 1733 * round));
+        if (!saveSession(path, i % 2 ? odd : even, demo->assets) || write(saved[1], "x", 1) != 1) _exit(1);
+    // After one save or two, somewhere in the next.
+    char done[2] = {};
+    for (int i = 0; i <= round % 2; ++i) ASSERT_EQ(read(saved[0], done, 1), 1);
+    usleep(static_cast<useconds_t>(1733 * round));
     kill(child, SIGKILL);
+    close(saved[0]), close(saved[1]);
     int status = 0;
     waitpid(child, &status, 0);
     ASSERT_TRUE(WIFSIGNALED(status)) << "saving did not fail";
