@@ -124,12 +124,13 @@ TEST(Trust, ASongKilledWhileItIsSavedLosesNothing) {
     if (child == 0)
       for (int i = 0;; ++i)
         if (!saveSession(path, i % 2 ? odd : even, demo->assets) || write(saved[1], "x", 1) != 1) _exit(1);
+    close(saved[1]);
     // After one save or two, somewhere in the next.
     char done[2] = {};
     for (int i = 0; i <= round % 2; ++i) ASSERT_EQ(read(saved[0], done, 1), 1);
     usleep(static_cast<useconds_t>(1733 * round));
     kill(child, SIGKILL);
-    close(saved[0]), close(saved[1]);
+    close(saved[0]);
     int status = 0;
     waitpid(child, &status, 0);
     ASSERT_TRUE(WIFSIGNALED(status)) << "saving did not fail";
