@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/play/transport.h"
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "app/widgets/elided_label.h"
@@ -156,6 +157,14 @@ void StagePage::clearFields() {
 
 void StagePage::addToFields(QWidget* widget) {
   fieldRow_->addWidget(widget);
+}
+
+void StagePage::followPlayhead(Transport& transport, std::function<void(std::optional<double>)> show) {
+  auto moved = [this, &transport, show = std::move(show)] {
+    const auto at = transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt;
+    if (isVisible() || !at) show(at);  // out of sight it must not keep an old one
+  };
+  for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, moved);
 }
 
 }  // namespace heft::app

@@ -17,6 +17,7 @@ namespace heft::app {
 
 class ElidedLabel;
 class FlowLayout;
+class Transport;
 
 class StagePage : public QWidget {
   Q_OBJECT
@@ -47,6 +48,9 @@ class StagePage : public QWidget {
   void focusFirstValue();
   /// At the right of the title.
   void addToHead(QWidget* widget);
+  /// Calls `show` with the playhead, quarters, while the page is in sight, and with nothing when it stops,
+  /// wherever.
+  void followPlayhead(Transport& transport, std::function<void(std::optional<double>)> show);
   /// One row of fields: More unfolds the rest.
   bool eventFilter(QObject* object, QEvent* event) override;
   QVBoxLayout* column() { return column_; }

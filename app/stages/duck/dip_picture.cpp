@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/desk/passing.h"
 #include "app/pictures/wave.h"
 #include "app/stages/duck/trigger_lane.h"
 #include "app/theme/theme.h"
@@ -73,11 +74,8 @@ std::optional<double> DipPicture::hitFrame() const {
 std::optional<size_t> DipPicture::shownTrigger(const ResolvedDuck& duck) const {
   const auto chosen = chosenTrigger(duck, selection());
   if (!playhead_ || !track().song || held_.handle != Handle::None) return chosen;
-  const double frame = *playhead_ * track().framesPerQuarter();
-  const auto after = std::upper_bound(duck.triggers.begin(), duck.triggers.end(), frame,
-                                      [](double at, const Trigger& t) { return at < t.frame; });
-  if (after == duck.triggers.begin()) return chosen;
-  return static_cast<size_t>(after - duck.triggers.begin()) - 1;
+  const auto heard = passing(duck.triggers, *playhead_ * track().framesPerQuarter(), &Trigger::frame);
+  return heard ? heard : chosen;
 }
 
 double DipPicture::gapMs() const {

@@ -160,12 +160,8 @@ Edit DuckPage::withoutChosen() const {
 }
 
 void DuckPage::follow(Transport& transport) {
-  auto show = [this, &transport] {
-    const auto at = transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt;
-    if (isVisible() || !at)
-      lane_->setPlayhead(at), dip_->setPlayhead(at);  // out of sight it must not keep an old one
-  };
-  for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
+  followPlayhead(transport,
+                 [this](std::optional<double> at) { lane_->setPlayhead(at), dip_->setPlayhead(at); });
 }
 
 QString DuckPage::subtitle() const {

@@ -276,11 +276,7 @@ bool SoundsPage::showProcessor(const QString& word) {
 }
 
 void SoundsPage::follow(Transport& transport) {
-  auto show = [this, &transport] {
-    const auto at = transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt;
-    if (isVisible() || !at) level_->setPlayhead(at);  // out of sight it must not keep an old one
-  };
-  for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
+  followPlayhead(transport, [this](std::optional<double> at) { level_->setPlayhead(at); });
 }
 
 std::optional<Edit> SoundsPage::withoutSection() const {

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/desk/passing.h"
 #include "app/pictures/note_rows.h"
 #include "app/theme/theme.h"
 #include "core/measure/levels/low_end.h"
@@ -160,9 +161,8 @@ void PitchField::drawLegend(QPainter& p, const Axes& a) const {
 int PitchField::shownHit() const {
   const Stems* stems = document().stems();
   if (!playhead_ || !stems || !track().song || grip_ != Grip::None) return selection().hit();
-  const auto frames = stems->hitFrames();
-  const auto after = std::upper_bound(frames.begin(), frames.end(), *playhead_ * track().framesPerQuarter());
-  return after == frames.begin() ? selection().hit() : static_cast<int>(after - frames.begin()) - 1;
+  const auto heard = passing(stems->hitFrames(), *playhead_ * track().framesPerQuarter());
+  return heard ? static_cast<int>(*heard) : selection().hit();
 }
 
 const HitFacts* PitchField::shown() const {

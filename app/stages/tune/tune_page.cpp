@@ -112,11 +112,7 @@ QString TunePage::subtitle() const {
 }
 
 void TunePage::follow(Transport& transport) {
-  auto show = [this, &transport] {
-    const auto at = transport.isPlaying() ? std::optional(transport.positionQuarters()) : std::nullopt;
-    if (isVisible() || !at) field_->setPlayhead(at);  // out of sight it must not keep an old one
-  };
-  for (auto signal : {&Transport::moved, &Transport::stateChanged}) connect(&transport, signal, this, show);
+  followPlayhead(transport, [this](std::optional<double> at) { field_->setPlayhead(at); });
 }
 
 void TunePage::refresh() {

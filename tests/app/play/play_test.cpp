@@ -198,13 +198,11 @@ TEST_F(PlayInTest, ALineIsPlayedInWithADiveByTheWheel) {
 }
 
 TEST_F(PlayInTest, AFileOfEventsPlaysALineIn) {
-  // At 240 BPM a quarter lasts 250 ms: the press is a tenth of a quarter late.
+  // At 240 BPM a quarter lasts 250 ms: the press is a tenth of a quarter late. The count-in is a bar, a second.
   reference::writeBytes(folder / "line.keys",
                         "0.275 press 36 0.5\n0.400 wheel -0.5\n0.450 wheel -1\n0.500 release 36\n");
-  document().edit(Edit{"clear", [](Session& s) {
-                         s.bass().notes.clear(), s.track.tempoBpm = 240, s.track.beatsPerBar = 1,
-                                                 s.track.loopBeats = 8;
-                       }});
+  document().edit(
+      Edit{"clear", [](Session& s) { s.bass().notes.clear(), s.track.tempoBpm = 240, s.track.loopBeats = 8; }});
   settle();
   window.transport().chooseDevice("simulated");
   window.playIn().chooseFile(QString::fromStdString(folder / "missing.keys"));
