@@ -275,6 +275,8 @@ Stage Window::currentStage() const {
 
 void Window::showStage(Stage stage) {
   stack_->setCurrentIndex(static_cast<int>(stage));
+  // Qt moves the focus into the new page as Tab would; Space still plays.
+  reachedByTab_ = false;
   stages_->setCurrent(stage);
   if (transport_.isBefore() && heard_ == Heard::Stage) document_.setBefore(beforeStage());
 }

@@ -44,10 +44,9 @@ DipPicture::DipPicture(Document& document, Selection& selection) : Picture(docum
 
 void DipPicture::setPlayhead(std::optional<double> quarters) {
   if (quarters == playhead_) return;
-  const ResolvedDuck* r = resolvedDuck(document(), duck());
-  const auto shown = r ? shownTrigger(*r) : std::nullopt;
+  const auto shown = hitFrame();
   const auto was = std::exchange(playhead_, quarters);
-  if (r && shownTrigger(*r) != shown) return update();
+  if (hitFrame() != shown) return update();
   // The words between the waves, and the columns where it was and is.
   const Areas a = areas();
   QRegion stale(0, static_cast<int>(a.source.bottom()), width(),
@@ -66,15 +65,23 @@ std::optional<double> DipPicture::hitFrame() const {
   const ResolvedDuck* r = resolvedDuck(document(), duck());
   if (!r) return std::nullopt;
   if (const auto index = shownTrigger(*r)) return r->triggers[*index].frame;
+  // A ducking that is off triggers nothing yet: what would.
+  std::vector<double> would;
   for (const LaneHit& hit : r->hits)
-    if (hit.fires()) return hit.frame;
-  return std::nullopt;
+    if (hit.fires()) would.push_back(hit.frame);
+  if (would.empty()) return std::nullopt;
+  const auto heard = leads() ? passing(would, *playhead_ * track().framesPerQuarter()) : std::nullopt;
+  return would[heard.value_or(std::min(would.size() - 1, static_cast<size_t>(std::max(0, selection().hit()))))];
+}
+
+bool DipPicture::leads() const {
+  return playhead_ && track().song && held_.handle == Handle::None;
 }
 
 std::optional<size_t> DipPicture::shownTrigger(const ResolvedDuck& duck) const {
   const auto chosen = chosenTrigger(duck, selection());
-  if (!playhead_ || !track().song || held_.handle != Handle::None) return chosen;
-  const auto heard = passing(duck.triggers, *playhead_ * track().framesPerQuarter(), &Trigger::frame);
+  const auto heard =
+      leads() ? passing(duck.triggers, *playhead_ * track().framesPerQuarter(), &Trigger::frame) : std::nullopt;
   return heard ? heard : chosen;
 }
 

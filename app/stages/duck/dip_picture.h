@@ -48,6 +48,8 @@ class DipPicture : public Picture {
   bool hasPoints() const { return isDrawn() && duck().curve.points.size() >= 2; }
   double gapMs() const;  ///< from the chosen hit to the next
   std::optional<double> hitFrame() const;
+  /// Whether the playhead says which hit is shown.
+  bool leads() const;
   /// The drawn gain `ms` after the hit.
   double gainAt(double ms) const;
   double yOfGain(const Areas& a, double gain) const {

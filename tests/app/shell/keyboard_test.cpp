@@ -133,6 +133,35 @@ TEST_F(KeyboardTest, AfterAClickSpacePlays) {
   EXPECT_EQ(session().meantSo, was) << "and nothing was pressed again";
 }
 
+// Also where Tab had reached a button of the stage before, whose focus Qt moves on.
+TEST_F(KeyboardTest, AfterAStagesKeySpacePlays) {
+  openDemo();
+  const Session was = session();
+  for (const auto& [from, digit] :
+       {std::pair{Stage::Tune, Qt::Key_4}, {Stage::Duck, Qt::Key_5}, {Stage::Compare, Qt::Key_2}}) {
+    window.showStage(from);
+    const auto buttons = window.page(from)->findChildren<QPushButton*>();
+    const auto seen =
+        std::find_if(buttons.begin(), buttons.end(), [](auto* b) { return b->isVisible() && b->isEnabled(); });
+    ASSERT_NE(seen, buttons.end());
+    (*seen)->setFocus(Qt::TabFocusReason);
+    key(digit, Qt::ControlModifier);
+    key(Qt::Key_Space);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return window.transport().isPlaying(); }, 3000))
+        << static_cast<int>(from);
+    key(Qt::Key_Space);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000))
+        << static_cast<int>(from);
+    (*seen)->setFocus(Qt::TabFocusReason);
+    window.showStage(from == Stage::Tune ? Stage::Duck : Stage::Tune);
+    key(Qt::Key_Space);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return window.transport().isPlaying(); }, 3000)) << "chosen otherwise";
+    key(Qt::Key_Space);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000));
+  }
+  EXPECT_EQ(session(), was);
+}
+
 // A focused button is pressed by Space and by Return; Space plays only where nothing uses it.
 TEST_F(KeyboardTest, ButtonsArePressedBySpaceAndReturn) {
   openDemo();
