@@ -10,6 +10,7 @@
 #include "app/loop/loop_strip.h"
 #include "app/shell/ledger_panel.h"
 #include "tests/app/window_fixture.h"
+#include "tests/reference/kick_maker.h"
 
 namespace heft::app {
 namespace {
