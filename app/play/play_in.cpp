@@ -81,7 +81,7 @@ void PlayIn::startTake() {
   const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
   prepareNotes();
   transport_.letClickGoOn(true);
-  begun_ = false;
+  begun_ = turned_ = false;
   if (!transport_.isPlaying()) {
     transport_.play(bar);
   } else {
@@ -173,11 +173,12 @@ void PlayIn::chooseFile(const QString& path) {
   adopt(openKeyEvents(path.toStdString(), listener()), path, true);
 }
 
-// As soon as a take's count-in runs; a file's first moment is the loop's start.
+// As soon as a take's count-in runs, or later where this thread came late: a file's first moment is where the
+// take begins.
 void PlayIn::begin() {
-  if (!take_ || begun_ || now() >= 0.0) return;
-  begun_ = true, turned_ = false, last_ = now();
-  if (input_) input_->begin(-now() * 60.0 / document_.track().tempoBpm);
+  if (!take_ || begun_ || starting_ || !transport_.hasStarted()) return;
+  begun_ = true, turned_ = false, last_ = now(), from_ = transport_.start();
+  if (input_) input_->begin((from_ - now()) * 60.0 / document_.track().tempoBpm);
 }
 
 // Two octaves of notes around the line, rendered aside in advance.
@@ -248,17 +249,18 @@ void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
   double at = now() - std::clamp(secondsAgo, 0.0, 1.0) * document_.track().tempoBpm / 60.0;
   // Reported just before the loop wrapped.
   if (now() >= 0.0 && at < 0.0 && turned_) at += document_.track().loopQuarters();
-  const bool counting = at < -0.1;  // a press just before the start counts for it
+  const bool counting = isCountIn(at + 0.1);  // a press just before the start counts for it
+  at = std::max(turned_ ? 0.0 : from_, at);
   if (event.kind == KeyEvent::Kind::Press) {
     sound(event.midi, event.value);
-    if (take_ && !counting) take(take_->press(event.midi, event.value, std::max(0.0, at)));
+    if (take_ && !counting) take(take_->press(event.midi, event.value, at));
   } else if (event.kind == KeyEvent::Kind::Release) {
     if (sounding_ == event.midi) {
       sounding_ = -1;
       if (part().playsNotes()) transport_.releaseLive();
     }
-    if (take_ && !counting) take(take_->release(event.midi, std::max(0.0, at)));
-  } else if (take_ && at >= 0.0) {
+    if (take_ && !counting) take(take_->release(event.midi, at));
+  } else if (take_ && !counting) {
     take_->bend(event.value, at);
   }
 }
@@ -301,8 +303,8 @@ bool PlayIn::eventFilter(QObject* object, QEvent* event) {
 QString PlayIn::words() const {
   QStringList out;
   if (take_)
-    out << (now() < 0.0 ? QString("Count-in")
-                        : QString("Recording %1").arg(QString::fromStdString(partWord(part())))) +
+    out << (isCountIn(now()) ? QString("Count-in")
+                             : QString("Recording %1").arg(QString::fromStdString(partWord(part())))) +
                (strength_ == 0.0   ? QString(", as it comes")
                 : strength_ == 1.0 ? QString(", to the grid")
                                    : QString(", %1 % to the grid").arg(std::lround(100.0 * strength_)));

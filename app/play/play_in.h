@@ -36,7 +36,7 @@ class PlayIn : public QObject {
   /// A port's name; empty: none.
   void choosePort(const QString& port);
   QString port() const { return port_; }
-  /// A file of events in place of a keyboard: played once with each take, from the loop's start on.
+  /// A file of events in place of a keyboard: played once with each take, from where it begins.
   void chooseFile(const QString& path);
   bool isFile() const { return isFile_; }
   /// Plays the file of events now, where there is one.
@@ -63,6 +63,8 @@ class PlayIn : public QObject {
   double now() const { return transport_.positionQuarters(); }
   KeyListener listener();
   void begin();
+  /// Whether a place is in the take's count-in.
+  bool isCountIn(double quarters) const { return !begun_ || (!turned_ && quarters < from_); }
   void adopt(Result<std::unique_ptr<MidiInput>> opened, const QString& name, bool isFile);
   void sound(int midi, double velocity);
   void keyboardGone();
@@ -79,6 +81,7 @@ class PlayIn : public QObject {
   int sounding_ = -1;                    ///< the key whose note is requested; it may still be rendering
   bool begun_ = false, turned_ = false;  ///< of a take: its file of events, the loop
   double last_ = 0.0;                    ///< playhead when it last moved
+  double from_ = 0.0;                    ///< where the take begins, in quarters; its count-in is before
   int octave_ = 0;
   int held_ = -1;
 };

@@ -40,6 +40,8 @@ class Transport : public QObject {
   void audition(const Audition& heard);
   double deviceRate() const { return player_.deviceRate(); }
   void stop();
+  /// Whether the position is of this playback: the device has begun it.
+  bool hasStarted() const { return isPlaying() && !opening_ && player_.hasStarted(); }
   double positionQuarters() const { return isPlaying() ? player_.positionQuarters() : start_; }
 
   bool isBefore() const { return before_; }

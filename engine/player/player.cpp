@@ -395,6 +395,7 @@ void Player::process(float* out, size_t frames) {
   const double quarters = static_cast<double>(loop.frames) / loop.framesPerQuarter;
   position_ = onlyReference() ? std::fmod(quarters_, quarters)
                               : std::fmod(frame_, static_cast<double>(loop.frames)) / loop.framesPerQuarter;
+  if (order == Order::Start) hasStarted_ = true;
 }
 
 }  // namespace heft

@@ -31,8 +31,10 @@ class Player {
   void setSnapshot(std::shared_ptr<const LoopSnapshot> snapshot);
   /// Starts there, after `countInQuarters` of clicks; stops with a fade. A song stops by itself at its end.
   void play(double countInQuarters = 0.0, double fromQuarters = 0.0) {
-    countIn_ = countInQuarters, startQuarters_ = fromQuarters, order_ = Order::Start;
+    countIn_ = countInQuarters, startQuarters_ = fromQuarters, hasStarted_ = false, order_ = Order::Start;
   }
+  /// Whether the callback has begun what play() last asked for: until then the position is the one before.
+  bool hasStarted() const { return hasStarted_; }
   /// Goes on from there, while it plays, with a crossfade of 20 ms.
   void locate(double quarters) { locate_ = quarters; }
   /// The stretch that repeats, in quarters, with a crossfade of 20 ms where it begins again; nothing: the whole
@@ -124,6 +126,7 @@ class Player {
   std::array<std::atomic<Live*>, kRetired> retiredLive_{};
   std::atomic<bool> liveHeld_{false};
   std::atomic<double> countIn_{0.0}, startQuarters_{0.0};
+  std::atomic<bool> hasStarted_{false};
   static constexpr double kNowhere = -1.0;
   std::atomic<double> locate_{kNowhere}, regionFrom_{0.0}, regionTo_{kNowhere};
   std::atomic<uint64_t> turns_{0};
