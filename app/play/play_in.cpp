@@ -246,6 +246,7 @@ void PlayIn::hear(const KeyEvent& event, double secondsAgo) {
     // A pitch wheel assigned to a value does not bend notes.
     if (!wheel || taughtBy(document_.session(), control)) return;
   }
+  begin();
   double at = now() - std::clamp(secondsAgo, 0.0, 1.0) * document_.track().tempoBpm / 60.0;
   // Reported just before the loop wrapped.
   if (now() >= 0.0 && at < 0.0 && turned_) at += document_.track().loopQuarters();
