@@ -346,8 +346,7 @@ void Player::heardFrame(const Gains& later, float& left, float& right) {
   }
   left = l, right = r;
   listenTo(left, right);
-  const float tick = clickGoesOn_ ? click() : 0.0f;
-  left += tick, right += tick;
+  if (const float tick = clickGoesOn_ ? click() : 0.0f; tick != 0.0f) left += tick, right += tick;
   quarters_ += 1.0 / quarter;
   advance();
   if (master_ < 1.0f) left *= raised(master_), right *= raised(master_);
