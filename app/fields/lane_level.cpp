@@ -8,8 +8,8 @@ namespace heft::app {
 
 FieldSpec outputLevelField(Transport& transport) {
   const auto words = [&transport] {
-    const double db = transport.outputDb();
-    return db <= Transport::kLeastOutputDb ? QString("off")
+    const double db = transport.monitor().outputDb();
+    return db <= MonitorLevels::kLeastOutputDb ? QString("off")
                                            : QString::fromStdString(formatNumber(db, 1)) + " dB";
   };
   FieldSpec f;
@@ -21,16 +21,16 @@ FieldSpec outputLevelField(Transport& transport) {
   f.commit = [&transport](const QString& text) -> std::optional<QString> {
     const QString typed = QString(text).remove("Monitor", Qt::CaseInsensitive).remove("dB").trimmed();
     const auto db =
-        typed == "off" ? std::optional(Transport::kLeastOutputDb) : parseNumber(typed.toStdString());
-    if (!db || *db > 0.0 || *db < Transport::kLeastOutputDb)
+        typed == "off" ? std::optional(MonitorLevels::kLeastOutputDb) : parseNumber(typed.toStdString());
+    if (!db || *db > 0.0 || *db < MonitorLevels::kLeastOutputDb)
       return QString("Write a level from 0 to -60 dB, or off");
-    transport.setOutputDb(*db);
+    transport.monitor().setOutputDb(*db);
     return std::nullopt;
   };
   f.step = [&transport](int steps, bool fine) {
-    transport.setOutputDb(transport.outputDb() + steps * (fine ? 0.1 : 1.0));
+    transport.monitor().setOutputDb(transport.monitor().outputDb() + steps * (fine ? 0.1 : 1.0));
   };
-  f.reset = [&transport] { transport.setOutputDb(Transport::kSafeDb); };
+  f.reset = [&transport] { transport.monitor().setOutputDb(MonitorLevels::kSafeDb); };
   return f;
 }
 

@@ -1,5 +1,6 @@
 #include "app/loop/automation_pen.h"
 
+#include <QRegularExpression>
 #include <algorithm>
 #include <cmath>
 
@@ -19,6 +20,11 @@ constexpr double kPenReach = 8.0, kPenDragged = 3.0, kPenEdge = 6.0;  // px
 Axis scaleOf(const Session& s, const Automation& a) {
   const auto value = valueAt(s, a.owner, a.key);
   const Range range = value ? value->range : Range{0.0, 1.0};
+  if (value && value->isWhole()) {
+    Axis whole;
+    whole.from = range.low, whole.to = range.high;
+    return whole;
+  }
   double low = a.points.front().value, high = low;
   for (const AutomationPoint& p : a.points) low = std::min(low, p.value), high = std::max(high, p.value);
   Axis out;
@@ -50,6 +56,11 @@ QPolygonF lineOf(const Automation& a, const QRectF& box, const Axis& time, const
   upTo(time.to);
   line << QPointF(box.right(), values.pixel(a.at(time.to)));
   return line;
+}
+
+// Whether the curve moves from that point to the next.
+bool canBend(const Automation& a, size_t point) {
+  return !a.holds && point + 1 < a.points.size() && a.points[point].value != a.points[point + 1].value;
 }
 
 }  // namespace
@@ -103,6 +114,9 @@ Axis AutomationPen::values(const QRectF& box) const {
 
 QString AutomationPen::words(double value) const {
   const auto at = valueAt(document_.session(), of_->owner, of_->key);
+  if (at && !at->words.words.empty())
+    return QString(at->words.at(static_cast<int>(std::lround(at->range.held(value))))).replace('_', ' ');
+  if (at && std::holds_alternative<bool>(at->now)) return value >= 0.5 ? "on" : "off";
   return unitText(value, at ? at->range.unit : Unit::Number, document_.track());
 }
 
@@ -133,7 +147,7 @@ void AutomationPen::drawGrips(QPainter& p, const QRectF& box, const Axis& time, 
     if (at.x() - lastX < 5.0 && !step && chosen_ != i) continue;
     drawGrip(p, at, chosen_ == i && grip_ != Grip::Bend, 3.5);
     lastX = at.x();
-    if (i + 1 >= a.points.size() || a.points[i].value == a.points[i + 1].value) continue;
+    if (!canBend(a, i)) continue;
     const double next = time.pixel(a.points[i + 1].quarters), middle = 0.5 * (at.x() + next);
     if (next - at.x() > 40.0 && middle > box.left() && middle < box.right())
       drawBendGrip(p, QPointF(middle, y.pixel(a.at(time.value(middle)))), chosen_ == i && grip_ == Grip::Bend);
@@ -188,7 +202,7 @@ std::optional<size_t> AutomationPen::bendUnder(const QPointF& at, const QRectF& 
   for (size_t i = 0; a && i + 1 < a->points.size(); ++i) {
     const double from = time.pixel(a->points[i].quarters), to = time.pixel(a->points[i + 1].quarters);
     const double middle = 0.5 * (from + to);
-    if (to - from <= 40.0 || a->points[i].value == a->points[i + 1].value) continue;
+    if (to - from <= 40.0 || !canBend(*a, i)) continue;
     if (std::abs(middle - at.x()) < kPenReach &&
         std::abs(values(box).pixel(a->at(time.value(middle))) - at.y()) < kPenReach)
       return i;
@@ -255,7 +269,8 @@ void AutomationPen::release() {
 void AutomationPen::stepValue(int steps, bool fine) {
   const AutomationPoint p = automation()->points[*chosen_];
   const auto at = valueAt(document_.session(), of_->owner, of_->key);
-  const double to = stepped(p.value, at ? at->range.unit : Unit::Number, steps, fine);
+  const double to =
+      at && at->isWhole() ? p.value + steps : stepped(p.value, at ? at->range.unit : Unit::Number, steps, fine);
   document_.edit(moveAutomationPoint(*of_, *chosen_, p.quarters, to, "key automation"));
 }
 
@@ -264,6 +279,46 @@ void AutomationPen::stepTime(int way) {
   const Grid& grid = document_.session().grid;
   const double to = way > 0 ? lineAfter(grid, p.quarters) : lineBefore(grid, std::max(0.0, p.quarters - 1e-4));
   document_.edit(moveAutomationPoint(*of_, *chosen_, to, p.value, "key automation"));
+}
+
+std::optional<QString> AutomationPen::typedPoint() const {
+  const Automation* a = automation();
+  if (!a || !chosen_ || *chosen_ >= a->points.size()) return std::nullopt;
+  const AutomationPoint& p = a->points[*chosen_];
+  return words(p.value) + (p.bend == 0.0 ? QString() : QString(", bend %1 %").arg(std::lround(100.0 * p.bend)));
+}
+
+QString AutomationPen::takes() const {
+  const auto at = valueAt(document_.session(), of_->owner, of_->key);
+  if (!at) return {};
+  if (!at->words.words.empty()) return QString::fromStdString(at->words.choices()).replace('_', ' ');
+  if (std::holds_alternative<bool>(at->now)) return "on or off";
+  return takesText(at->range, document_.track()) + ", then \"bend\" and -100 to 100 %";
+}
+
+bool AutomationPen::typePoint(const QString& typed) {
+  const auto at = valueAt(document_.session(), of_->owner, of_->key);
+  const Automation* a = automation();
+  if (!at || !a || !chosen_ || *chosen_ >= a->points.size()) return false;
+  const QStringList both = typed.trimmed().split(QRegularExpression("[,;]?\\s*bend\\s*"));
+  std::optional<double> value, bend;
+  if (!at->words.words.empty()) {
+    if (const auto place = at->words.find(QString(both[0]).replace(' ', '_').toStdString())) value = *place;
+  } else if (std::holds_alternative<bool>(at->now)) {
+    if (both[0] == "on" || both[0] == "off") value = both[0] == "on" ? 1.0 : 0.0;
+  } else {
+    value = typedNumber(both[0], at->range, document_.track());
+  }
+  if (both.size() > 1) {
+    bend = typedNumber(both[1], {-1, 1, Unit::Share}, document_.track());
+    if (!bend || a->holds) return false;
+  }
+  if (!value || both.size() > 2) return false;
+  const size_t point = *chosen_;
+  document_.edit(moveAutomationPoint(*of_, point, a->points[point].quarters, *value, "type automation"));
+  if (bend) document_.edit(bendAutomation(*of_, point, *bend, "type automation"));
+  document_.endDrag();
+  return true;
 }
 
 // Left and Right choose a point, with Ctrl they move it; Up and Down its value, with Ctrl its bend; Insert at

@@ -37,6 +37,12 @@ class AutomationPen {
   void release();
   /// Returns whether it took the key.
   bool key(const QKeyEvent& event, double cursorQuarters);
+  /// The chosen point as it is typed, "-3.0 dB" or "-3.0 dB, bend 40 %"; nothing without one.
+  std::optional<QString> typedPoint() const;
+  /// Sets the chosen point's value, and its bend where one is typed. False, changing nothing, for other words.
+  bool typePoint(const QString& words);
+  /// What typePoint() takes.
+  QString takes() const;
   /// The document changed: scale and chosen point follow, unless a hand is on the curve.
   void follow();
 

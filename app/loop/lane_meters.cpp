@@ -31,7 +31,7 @@ double LaneMeters::gainOf(int lane) const {
   HeardLanes heard = 0;
   std::optional<size_t> at;
   for (size_t i = 0; i < snapshot->lanes; ++i) {
-    if (!transport_.isSilenced(snapshot->ids[i])) heard |= HeardLanes{1} << i;
+    if (!transport_.lanes().isSilenced(snapshot->ids[i])) heard |= HeardLanes{1} << i;
     if (snapshot->ids[i] == lane || snapshot->ids[i] == LoopSnapshot::kWholeSum) at = i;
   }
   return at ? snapshot->beforeGains.of(heard)[*at] : 1.0;
@@ -60,7 +60,7 @@ void LaneMeters::read() {
 
 MeterReading LaneMeters::lane(int id) const {
   const auto at = lanes_.find(id);
-  return at == lanes_.end() || transport_.isSilenced(id) ? MeterReading() : at->second.shown;
+  return at == lanes_.end() || transport_.lanes().isSilenced(id) ? MeterReading() : at->second.shown;
 }
 
 }  // namespace heft::app

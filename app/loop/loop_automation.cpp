@@ -1,6 +1,9 @@
 // Automation over the lanes of the loop strip.
 
+#include <QInputDialog>
+#include <QLineEdit>
 #include <QMenu>
+#include <QTimer>
 
 #include "app/loop/loop_strip.h"
 #include "app/play/teacher.h"
@@ -30,6 +33,23 @@ void LoopStrip::drawAutomationOf(const AutomationOf& of) {
 void LoopStrip::layPen() {
   pen_.lay();
   unsetCursor();
+  update();
+}
+
+void LoopStrip::typePoint(const QString& typed) {
+  const auto now = pen_.typedPoint();
+  if (!now) return;
+  QInputDialog dialog(this);
+  dialog.setObjectName("Type a point");
+  dialog.setWindowTitle(QString::fromStdString(pen_.of().name));
+  dialog.setLabelText(pen_.takes());
+  dialog.setTextValue(typed.isEmpty() ? *now : typed);
+  // What was typed already is not selected: the next key goes on.
+  if (auto* line = dialog.findChild<QLineEdit*>(); line && !typed.isEmpty())
+    QTimer::singleShot(0, line, [line] { line->end(false); });
+  if (dialog.exec() != QDialog::Accepted || !pen_.isDrawing()) return;
+  if (!pen_.typePoint(dialog.textValue()))
+    document_.fail(QString("\"%1\" is no value here: type %2.").arg(dialog.textValue(), pen_.takes()));
   update();
 }
 

@@ -41,8 +41,8 @@ bool LoopStrip::pressHead(const Row& row, const QPointF& at) {
   const int lane = laneOf(row);
   for (bool solo : {true, false}) {
     if (!headButton(row, solo).adjusted(-2, -2, 2, 2).contains(at)) continue;
-    solo ? transport_.setSolo(lane, !transport_.isSolo(lane))
-         : transport_.setMuted(lane, !transport_.isMuted(lane));
+    solo ? transport_.setSolo(lane, !transport_.lanes().isSolo(lane))
+         : transport_.setMuted(lane, !transport_.lanes().isMuted(lane));
     return true;
   }
   if (at.x() >= kHead) return false;

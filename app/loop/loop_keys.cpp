@@ -9,6 +9,16 @@
 #include "core/session/edits/patterns.h"
 
 namespace heft::app {
+namespace {
+
+// A digit or a minus begins to type the chosen point; F2 types it from what it is.
+bool typesValue(const QKeyEvent& event) {
+  if (event.modifiers() & (Qt::ControlModifier | Qt::AltModifier)) return false;
+  const QString text = event.text();
+  return event.key() == Qt::Key_F2 || (text.size() == 1 && (text[0].isDigit() || text[0] == '-'));
+}
+
+}  // namespace
 
 void LoopStrip::moveCursor(int key, bool shift) {
   const double loop = document_.track().loopQuarters(), way = key == Qt::Key_Right ? 1.0 : -1.0,
@@ -59,6 +69,8 @@ void LoopStrip::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const bool shift = event->modifiers() & Qt::ShiftModifier, control = event->modifiers() & Qt::ControlModifier;
   if (pen_.isDrawing() && pen_.key(*event, cursor_)) return event->accept(), update();
+  if (pen_.isDrawing() && typesValue(*event))
+    return event->accept(), typePoint(event->key() == Qt::Key_F2 ? QString() : event->text());
   if (keyOnMarked(event)) return event->accept();
   const Note* here = noteAt(hand(), cursor_ + 1e-6);
   if (key == Qt::Key_Left || key == Qt::Key_Right) {

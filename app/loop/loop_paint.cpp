@@ -91,7 +91,7 @@ void LoopStrip::drawLane(QPainter& p, const Row& row, const QString& name, const
             p.fontMetrics().elidedText(name, Qt::ElideRight, room), colour, QColor(0, 0, 0, 0));
   const auto peak = peaks_.find(row);
   if (!stem || stem->frames() == 0 || peak == peaks_.end()) return;
-  const bool quiet = row.of != Of::Sum && transport_.isMuted(laneOf(row));
+  const bool quiet = row.of != Of::Sum && transport_.lanes().isMuted(laneOf(row));
   const Axis time = timeAxis();
   const double perQuarter = document_.track().framesPerQuarter();
   const float scale = 1.0f / peak->second.peak;
@@ -270,7 +270,7 @@ void LoopStrip::drawHeads(QPainter& p) const {
     const int lane = laneOf(a.row);
     for (bool solo : {true, false}) {
       const QRectF box = headButton(a.row, solo);
-      const bool on = solo ? transport_.isSolo(lane) : transport_.isMuted(lane);
+      const bool on = solo ? transport_.lanes().isSolo(lane) : transport_.lanes().isMuted(lane);
       p.setBrush(on ? QBrush(t.ink) : QBrush(Qt::NoBrush));
       p.setPen(QPen(on ? t.ink : t.rule, 1.0));
       p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5));

@@ -203,6 +203,8 @@ class LoopStrip : public QWidget, public AccessibleHolder {
 
   // Automation (loop_automation.cpp).
   void layPen();
+  /// Asks for the chosen point's value, from `typed` on.
+  void typePoint(const QString& typed);
   std::pair<double, double> stretchAt(double quarters) const;
   void drawAutomation(QPainter& p) const;
   void addAutomationActions(QMenu& menu, const Row& row);

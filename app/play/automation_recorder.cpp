@@ -40,11 +40,12 @@ AutomationRecorder::Take* AutomationRecorder::takeOf(const TurnedValue& value) {
 void AutomationRecorder::turning(const TurnedValue& value) {
   const Session& s = document_.session();
   if (!on_ || !transport_.isPlaying() || takeOf(value) || !canBeAutomated(s, value.owner, value.key)) return;
-  Take take{{value.owner, value.key, value.name}, valueAt(s, value.owner, value.key)->now, {}, {}};
+  const ValueAt before = *valueAt(s, value.owner, value.key);
+  Take take{{value.owner, value.key, value.name}, before.now, {}, {}};
   const Automation* known = automationOf(s, value.owner, value.key);
   if (known) take.automated = *known, take.of.name = known->name;
   last_ = transport_.positionQuarters();
-  const auto number = numberOf(take.before, s.track.tempoBpm);
+  const auto number = asNumber(before, s.track.tempoBpm);
   if (known && known->works())
     take.points.push_back({last_, known->at(last_)});
   else if (number)
@@ -56,7 +57,7 @@ void AutomationRecorder::turned(const TurnedValue& value) {
   Take* take = takeOf(value);
   const auto now = take ? valueAt(document_.session(), value.owner, value.key) : std::nullopt;
   if (!now) return;
-  const auto number = numberOf(now->now, document_.track().tempoBpm);
+  const auto number = asNumber(*now, document_.track().tempoBpm);
   if (!number) return;
   take->points.push_back({transport_.positionQuarters(), *number});
   still_.start();

@@ -80,7 +80,7 @@ void PlayIn::startTake() {
   take_ = std::make_unique<Take>(TakeSettings{s.grid, strength_, s.track.loopQuarters()});
   const double bar = s.track.beatsPerBar * 4.0 / s.track.beatUnit;
   prepareNotes();
-  transport_.letClickGoOn(true);
+  transport_.monitor().letClickGoOn(true);
   begun_ = turned_ = false;
   if (!transport_.isPlaying()) {
     transport_.play(bar);
@@ -101,7 +101,7 @@ void PlayIn::endTake() {
   take(take_->end(std::max(0.0, now())));
   const auto wheel = take_->wheel();
   take_.reset();
-  transport_.letClickGoOn(false);
+  transport_.monitor().letClickGoOn(false);
   if (!wheel.empty() && part().playsNotes()) document_.edit(insertWheel(part(), wheel));
   document_.endDrag();
   Q_EMIT changed();

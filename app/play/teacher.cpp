@@ -91,8 +91,8 @@ void Teacher::automateFocused() {
   const auto value = field && field->spec().turned ? field->spec().turned() : std::nullopt;
   if (!value || !canBeAutomated(document_.session(), value->owner, value->key))
     return document_.fail(
-        "Select a value first (click or Tab), then press Shift+F6: numbers and times of "
-        "sounds, processors and duckings, and levels, can be automated.");
+        "Select a value first (click or Tab), then press Shift+F6: numbers, times, switches and choices "
+        "of sounds, processors and duckings, and levels, can be automated.");
   Q_EMIT automationWanted({value->owner, value->key, value->name});
 }
 
@@ -194,14 +194,11 @@ void Teacher::stepBy(const Taught& taught, int steps, bool fine) {
   auto v = valueAt(s, taught.owner, taught.key);
   if (!v || !canBeTurned(*v)) return;
   if (const bool* on = std::get_if<bool>(&v->now); on && *on == (steps > 0)) return;
-  if (const auto* time = std::get_if<TimeValue>(&v->now)) v->now = time->toMs(s.track.tempoBpm);
-  double place = steps > 0 ? 1.0 : 0.0;
-  const Range& r = v->range;
-  if (auto* number = std::get_if<double>(&v->now))
-    *number = std::clamp(stepped(*number, r.unit, steps, fine), r.low, r.high),
+  double place = 0.0;
+  if (const auto now = asNumber(*v, s.track.tempoBpm)) {
+    v->now = fromNumber(*v, v->isWhole() ? *now + steps : stepped(*now, v->range.unit, steps, fine));
     place = placeOf(*v, s.track.tempoBpm);
-  if (auto* whole = std::get_if<int>(&v->now)) *whole += steps, place = placeOf(*v, s.track.tempoBpm);
-  if (std::holds_alternative<std::monostate>(v->now)) place = 0.0;
+  }
   if (const auto edit = turnTo(s, taught, place)) document_.edit(*edit);
   still_.start();
 }

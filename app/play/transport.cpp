@@ -1,8 +1,6 @@
 #include "app/play/transport.h"
 
-#include <QSettings>
 #include <algorithm>
-#include <cmath>
 
 #include "app/document/aside.h"
 
@@ -23,48 +21,10 @@ Transport::Transport(Document& document, QObject* parent) : QObject(parent), doc
     const double end = document_.track().loopQuarters();
     if (region_ && region_->second > end + 1e-9) setRegion({});
     if (start_ >= end) start_ = 0.0;
+    // A part that is new while another one is soloed.
+    if (lanes_.silencedOf(document_.session()) != silenced_) applyHeard();
   });
-  const QSettings kept;
-  previewDb_ = std::clamp(kept.value("preview level", 0.0).toDouble(), -24.0, 12.0);
-  clickDb_ = std::clamp(kept.value("click level", clickDb_).toDouble(), -40.0, 0.0);
-  clickGoesOn_ = kept.value("click goes on", true).toBool();
-  applyOutput();
-  setClick(clickDb_, clickGoesOn_);
-}
-
-QString Transport::outputKey() const {
-  return "output level/" + (deviceId_.isEmpty() ? QString("default") : QString(deviceId_).replace('/', '_'));
-}
-
-void Transport::applyOutput() {
-  const double kept = QSettings().value(outputKey(), kSafeDb).toDouble();
-  outputDb_ = std::isfinite(kept) ? std::clamp(kept, kLeastOutputDb, 0.0) : kSafeDb;
-  player_.setOutputGain(outputDb_ <= kLeastOutputDb ? 0.0f : static_cast<float>(amplitudeFromDb(outputDb_)));
-}
-
-void Transport::setOutputDb(double db) {
-  QSettings().setValue(outputKey(), std::clamp(db, kLeastOutputDb, 0.0));
-  applyOutput();
-  Q_EMIT stateChanged();
-}
-
-void Transport::setPreviewDb(double db) {
-  previewDb_ = std::clamp(db, -24.0, 12.0);
-  QSettings().setValue("preview level", previewDb_);
-  Q_EMIT stateChanged();
-}
-
-void Transport::setClick(double db, bool goesOn) {
-  clickDb_ = std::clamp(db, -40.0, 0.0), clickGoesOn_ = goesOn;
-  QSettings settings;
-  settings.setValue("click level", clickDb_);
-  settings.setValue("click goes on", clickGoesOn_);
-  player_.setClick(static_cast<float>(amplitudeFromDb(clickDb_)), clickGoesOn_ && taking_);
-}
-
-void Transport::letClickGoOn(bool taking) {
-  taking_ = taking;
-  player_.setClick(static_cast<float>(amplitudeFromDb(clickDb_)), clickGoesOn_ && taking_);
+  connect(&monitor_, &MonitorLevels::changed, this, &Transport::stateChanged);
 }
 
 Transport::~Transport() {
@@ -85,7 +45,7 @@ void Transport::play(double countInQuarters) {
 }
 
 void Transport::audition(const Audition& heard) {
-  const double gain = heard.gain * amplitudeFromDb(previewDb_);
+  const double gain = heard.gain * amplitudeFromDb(monitor_.previewDb());
   if (isPlaying()) return playLive(heard.sound, gain);
   alone_ = heard.sound, aloneGain_ = gain;
   if (device_) return playAlone();
@@ -257,31 +217,19 @@ void Transport::setMatch(double beforeDb, double referenceDb) {
 }
 
 void Transport::setSolo(int lane, bool on) {
-  if (on)
-    solo_.insert(lane);
-  else
-    solo_.erase(lane);
+  lanes_.setSolo(lane, on);
   applyHeard();
 }
 
 void Transport::setMuted(int lane, bool on) {
-  if (on)
-    muted_.insert(lane);
-  else
-    muted_.erase(lane);
+  lanes_.setMuted(lane, on);
   applyHeard();
 }
 
 void Transport::applyHeard() {
-  SilencedLanes silenced = muted_;
-  if (!solo_.empty()) {
-    if (!solo_.contains(kBackingLane)) silenced.insert(kBackingLane);
-    for (const Part& part : document_.session().parts)
-      if (!solo_.contains(part.id)) silenced.insert(part.id);
-  }
-  silenced_ = silenced;
-  player_.setSilenced(silenced);
-  document_.setSilenced(silenced);
+  silenced_ = lanes_.silencedOf(document_.session());
+  player_.setSilenced(silenced_);
+  document_.setSilenced(silenced_);
   Q_EMIT heardChanged();
   Q_EMIT stateChanged();
 }
@@ -298,7 +246,7 @@ void Transport::chooseDevice(QString id) {
   for (const DeviceChoice& d : deviceChoices())
     if (QString::fromStdString(d.id) == id) deviceName_ = QString::fromStdString(d.name);
   simulated_ = id == "simulated";
-  applyOutput();
+  monitor_.chooseDevice(deviceId_);
   if (playing) play();
   Q_EMIT stateChanged();
 }

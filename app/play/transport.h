@@ -5,9 +5,10 @@
 #include <QObject>
 #include <QTimer>
 #include <memory>
-#include <set>
 
 #include "app/document/document.h"
+#include "app/play/lane_switches.h"
+#include "app/play/monitor_levels.h"
 #include "core/sound/audition.h"
 #include "engine/devices/device.h"
 #include "engine/player/song_feed.h"
@@ -54,31 +55,17 @@ class Transport : public QObject {
   }
   /// Gains in dB that match Before and the reference to Now.
   void setMatch(double beforeDb, double referenceDb);
-  /// Lanes that are not heard.
+  /// Which lanes are heard, and those that are not.
+  const LaneSwitches& lanes() const { return lanes_; }
   const SilencedLanes& silenced() const { return silenced_; }
-  bool isSolo(int lane) const { return solo_.contains(lane); }
-  bool isMuted(int lane) const { return muted_.contains(lane); }
   void setSolo(int lane, bool on);
   void setMuted(int lane, bool on);
 
-  /// Whether a lane is silent while listening: muted, or another is soloed.
-  bool isSilenced(int lane) const { return muted_.contains(lane) || (!solo_.empty() && !solo_.contains(lane)); }
   /// The highest level since the last call.
   double takePeak() { return player_.takePeak(); }
 
-  /// Monitor level: remembered per device, never in a session. A new device starts at kSafeDb.
-  double outputDb() const { return outputDb_; }
-  void setOutputDb(double db);
-  static constexpr double kSafeDb = -12.0, kLeastOutputDb = -60.0;
-  /// Level of library auditions above matched; saved.
-  double previewDb() const { return previewDb_; }
-  void setPreviewDb(double db);
-  /// The count-in's click in dB, and whether it continues while recording; saved.
-  double clickDb() const { return clickDb_; }
-  bool clickGoesOn() const { return clickGoesOn_; }
-  void setClick(double db, bool goesOn);
-  /// Whether the click continues during the loop: while a take runs.
-  void letClickGoOn(bool taking);
+  MonitorLevels& monitor() { return monitor_; }
+  const MonitorLevels& monitor() const { return monitor_; }
 
   std::vector<DeviceChoice> devices() const { return deviceChoices(); }
   QString deviceId() const { return deviceId_; }
@@ -100,8 +87,6 @@ class Transport : public QObject {
  private:
   static constexpr const char* kDefaultName = "Default output";
   void applyHeard();
-  void applyOutput();
-  QString outputKey() const;
   void open();
   void playAlone();
   void started(std::shared_ptr<AudioDevice> device);
@@ -111,6 +96,7 @@ class Transport : public QObject {
 
   Document& document_;
   Player player_;
+  MonitorLevels monitor_{player_};
   SongFeed feed_{player_};
   double start_ = 0.0;
   std::optional<std::pair<double, double>> region_;
@@ -125,11 +111,9 @@ class Transport : public QObject {
   bool soundAlone_ = false;
   uint64_t aloneTurn_ = 0;
   bool simulated_ = false, before_ = false, opening_ = false;
-  double outputDb_ = kSafeDb, previewDb_ = 0.0, clickDb_ = -10.0;
-  bool clickGoesOn_ = true, taking_ = false;
   ListenTo listen_;
   SilencedLanes silenced_;
-  std::set<int> solo_, muted_;
+  LaneSwitches lanes_;
 };
 
 }  // namespace heft::app

@@ -95,6 +95,7 @@ const Rows kLoop = {{"Left, Right", "along the grid"},
                     {"Arrows", "move the selection; Alt: no grid"}};
 const Rows kAutomation = {{"Left, Right", "choose a point; Ctrl: move it"},
                           {"Up, Down", "its value, Shift: fine; Ctrl: bend the line after it"},
+                          {"Digit, F2", "type its value and bend: -3 dB, bend 40 %"},
                           {"Insert, Delete", "add a point at the cursor, delete the chosen one"},
                           {"Shift and drag", "set the region, section or bar"},
                           {"I, Esc", "play without it; leave"}};

@@ -188,12 +188,12 @@ std::optional<int> Window::chosenLane() const {
 }
 
 void Window::silenceOthers() {
-  if (const auto lane = chosenLane()) return transport_.setSolo(*lane, !transport_.isSolo(*lane));
+  if (const auto lane = chosenLane()) return transport_.setSolo(*lane, !transport_.lanes().isSolo(*lane));
   flipLayer("play layer alone", "solo");
 }
 
 void Window::silenceChosen() {
-  if (const auto lane = chosenLane()) return transport_.setMuted(*lane, !transport_.isMuted(*lane));
+  if (const auto lane = chosenLane()) return transport_.setMuted(*lane, !transport_.lanes().isMuted(*lane));
   flipLayer("mute layer", "mute");
 }
 
@@ -294,7 +294,8 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       key->modifiers() & Qt::ShiftModifier ? silenceChosen() : silenceOthers();
       return true;
     case Qt::Key_K:
-      transport_.setSolo(document_.session().kick().id, !transport_.isSolo(document_.session().kick().id));
+      transport_.setSolo(document_.session().kick().id,
+                         !transport_.lanes().isSolo(document_.session().kick().id));
       return true;
     case Qt::Key_O:
       transport_.swapDevices();
@@ -311,7 +312,8 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       ear_.flip();
       return true;
     case Qt::Key_J:
-      transport_.setSolo(document_.session().bass().id, !transport_.isSolo(document_.session().bass().id));
+      transport_.setSolo(document_.session().bass().id,
+                         !transport_.lanes().isSolo(document_.session().bass().id));
       return true;
     default:
       break;

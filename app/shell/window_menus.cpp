@@ -196,15 +196,16 @@ void Window::addClickMenu(QMenu* menu) {
     menu->clear();
     QAction* goesOn = menu->addAction("Keep clicking while recording");
     goesOn->setCheckable(true);
-    goesOn->setChecked(transport_.clickGoesOn());
+    goesOn->setChecked(transport_.monitor().clickGoesOn());
     connect(goesOn, &QAction::triggered, this,
-            [this](bool on) { transport_.setClick(transport_.clickDb(), on); });
+            [this](bool on) { transport_.monitor().setClick(transport_.monitor().clickDb(), on); });
     menu->addSeparator();
     for (const int db : {0, -6, -10, -16, -24, -40}) {
       QAction* a = menu->addAction(QString("%1 dB").arg(db));
       a->setCheckable(true);
-      a->setChecked(std::lround(transport_.clickDb()) == db);
-      connect(a, &QAction::triggered, this, [this, db] { transport_.setClick(db, transport_.clickGoesOn()); });
+      a->setChecked(std::lround(transport_.monitor().clickDb()) == db);
+      connect(a, &QAction::triggered, this,
+              [this, db] { transport_.monitor().setClick(db, transport_.monitor().clickGoesOn()); });
     }
   });
 }
@@ -218,8 +219,8 @@ void Window::addPreviewMenu(QMenu* menu) {
           menu->addAction(db == 0 ? QString("matched to loop")
                                   : QString("%1 dB %2").arg(std::abs(db)).arg(db > 0 ? "louder" : "softer"));
       a->setCheckable(true);
-      a->setChecked(std::lround(transport_.previewDb()) == db);
-      connect(a, &QAction::triggered, this, [this, db] { transport_.setPreviewDb(db); });
+      a->setChecked(std::lround(transport_.monitor().previewDb()) == db);
+      connect(a, &QAction::triggered, this, [this, db] { transport_.monitor().setPreviewDb(db); });
     }
   });
 }

@@ -25,6 +25,7 @@ struct Automation {
   std::string key;                           ///< of value_at.h
   std::string name = {};                     ///< as the window calls the value
   bool on = true;                            ///< off: the value itself sounds
+  bool holds = false;                        ///< each point's value until the next: so flags and choices move
   std::vector<AutomationPoint> points = {};  ///< ascending; two at one moment are a step; none: does nothing
   Unknown unknown = {};
   bool operator==(const Automation&) const = default;
@@ -39,9 +40,10 @@ struct Automation {
 };
 inline constexpr size_t kMostAutomations = 64;
 
-/// Whether a value can be automated: a number or a time of a layer, a part, a processor or a ducking, the level
-/// of the backing, the amount of all duckings. Not what a lane has once: where its sound is read, its pattern,
-/// its alignment, the source, band and target of a ducking. False where the value does not exist.
+/// Whether a value can be automated: a number, a time, a switch or a choice of a layer, a part, a processor or
+/// a ducking, the level of the backing, the amount of all duckings. Not what a lane has once: its pattern, its
+/// alignment, the source, target and kind of a ducking (its amount is its switch). False where the value does
+/// not exist.
 bool canBeAutomated(const Session& session, const Owner& owner, const std::string& key);
 
 /// The automation of a value; nothing where it has none.

@@ -15,12 +15,7 @@ void leaveOutMuted(std::vector<Event>& events, const Session& s, int part) {
 }
 
 void put(Session& s, const Automation& a, double value) {
-  const auto now = valueAt(s, a.owner, a.key);
-  if (!now) return;
-  const bool isTime =
-      std::holds_alternative<TimeValue>(now->now) || std::holds_alternative<TimeValue>(now->byDefault);
-  if (!isTime || !putValue(s, a.owner, a.key, TimeValue::milliseconds(value)))
-    putValue(s, a.owner, a.key, value);
+  if (const auto now = valueAt(s, a.owner, a.key)) putValue(s, a.owner, a.key, fromNumber(*now, value));
 }
 
 Range rangeAt(const Session& s, const Automation& a) {
@@ -60,7 +55,7 @@ SteppedValue::SteppedValue(const Automation& a, const Range& range) : automation
 
 double SteppedValue::at(double quarters, double ahead) const {
   const double value = range_.held(automation_->ahead(quarters, ahead));
-  if (!(most_ > least_)) return value;
+  if (!(most_ > least_) || automation_->holds) return value;
   const bool ratios = range_.unit == Unit::Hz && least_ > 0.0;
   const double share =
       ratios ? std::log(value / least_) / std::log(most_ / least_) : (value - least_) / (most_ - least_);

@@ -117,6 +117,7 @@ const Table& tableOf<Automation>() {
                                   text<&Automation::key>("key", kLongestName),
                                   text<&Automation::name>("name", kLongestName),
                                   flag<&Automation::on>("on"),
+                                  flag<&Automation::holds>("holds", Saved::WhenSet),
                                   list<&Automation::points>("points", kMostAutomationPoints),
                                   kept<&Automation::unknown>()};
   static constexpr Table kTable = made<Automation>(kRows);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <string_view>
 
 namespace heft {
@@ -58,7 +59,7 @@ std::optional<ValueAt> valueOf(const Spot& spot) {
   const void* const o = spot.object;
   switch (row.kind) {
     case Kind::Flag:
-      return ValueAt{row.in<bool>(o), {}};
+      return ValueAt{row.in<bool>(o), {}, {0, 1, Unit::Number}};
     case Kind::Number:
       return ValueAt{row.in<double>(o), {}, row.range};
     case Kind::MaybeNumber:
@@ -73,7 +74,12 @@ std::optional<ValueAt> valueOf(const Spot& spot) {
     case Kind::Text:
       return ValueAt{row.in<std::string>(o), {}};
     case Kind::Choice:
-      return ValueAt{std::string(row.words.at(row.in<int>(o))), {}};
+      return ValueAt{std::string(row.words.at(row.in<int>(o))),
+                     {},
+                     {static_cast<double>(row.words.first),
+                      static_cast<double>(row.words.first) + static_cast<double>(row.words.words.size()) - 1.0},
+                     false,
+                     row.words};
     case Kind::Parsed:
       return ValueAt{row.parsed->text(row.of(o)), {}};
     default:
@@ -189,6 +195,26 @@ std::optional<double> numberOf(const Value& value, double tempoBpm) {
   if (const auto* number = std::get_if<double>(&value)) return *number;
   if (const auto* time = std::get_if<TimeValue>(&value)) return time->toMs(tempoBpm);
   return std::nullopt;
+}
+
+std::optional<double> asNumber(const ValueAt& value, double tempoBpm) {
+  if (const auto* flag = std::get_if<bool>(&value.now)) return *flag ? 1.0 : 0.0;
+  if (const auto* whole = std::get_if<int>(&value.now)) return *whole;
+  if (const auto* word = std::get_if<std::string>(&value.now)) {
+    const auto place = value.words.find(*word);
+    return place ? std::optional<double>(*place) : std::nullopt;
+  }
+  return numberOf(value.now, tempoBpm);
+}
+
+Value fromNumber(const ValueAt& value, double number) {
+  const double held = value.range.held(number);
+  if (std::holds_alternative<bool>(value.now)) return held >= 0.5;
+  if (std::holds_alternative<int>(value.now)) return static_cast<int>(std::lround(held));
+  if (!value.words.words.empty()) return std::string(value.words.at(static_cast<int>(std::lround(held))));
+  const bool isTime =
+      std::holds_alternative<TimeValue>(value.now) || std::holds_alternative<TimeValue>(value.byDefault);
+  return isTime ? Value(TimeValue::milliseconds(held)) : Value(held);
 }
 
 const Chain* chainOf(const Session& s, const Owner& owner) {

@@ -17,12 +17,23 @@ using Value = std::variant<std::monostate, bool, double, int, TimeValue, std::st
 struct ValueAt {
   Value now;
   Value byDefault;   ///< of the type; also nothing where the type has none, such as a second point of a fall
-  Range range = {};  ///< of numbers, whole numbers and times (ms)
+  Range range = {};  ///< of numbers, whole numbers and times (ms); of flags 0 to 1, of choices their places
   bool canBeMissing = false;
+  EnumWords words = {};  ///< of a choice
+
+  /// A flag, a whole number or a choice: nothing is between two of them.
+  bool isWhole() const {
+    return std::holds_alternative<bool>(now) || std::holds_alternative<int>(now) || !words.words.empty();
+  }
 };
 
 /// A number, or a time in ms; nothing for other values.
 std::optional<double> numberOf(const Value& value, double tempoBpm);
+
+/// A value as a number, whole ones too: a flag is 0 or 1, a choice its place. Nothing for texts and for none.
+std::optional<double> asNumber(const ValueAt& value, double tempoBpm);
+/// The value that a number stands for there, held to the range; times in ms.
+Value fromNumber(const ValueAt& value, double number);
 
 /// The processors of a layer, a part or (without either) the sum; nothing where that is gone.
 const Chain* chainOf(const Session& session, const Owner& owner);

@@ -331,10 +331,10 @@ class RandomEdits {
   Edit along(const Session& s, const Part& p, const Duck& d) {
     const Owner layer{p.id, someLayer(p)}, duck{.duck = d.id};
     const AutomationOf some[] = {
-        {{p.id}, "level_db"},         {layer, "semitones"},         {layer, "level_db"},
-        {layer, "built_kick.length"}, {duck, "curve.depth_db"},     {duck, "amount"},
-        {{}, "ducking.amount"},       {{}, "backing.level_db"},     {{p.id}, "contour.release"},
-        {layer, "shape.start_ms"},    {{.processor = 1}, "no.such"}};
+        {{p.id}, "level_db"},     {layer, "semitones"},      {layer, "built_kick.length"},
+        {duck, "curve.depth_db"}, {duck, "amount"},          {{}, "ducking.amount"},
+        {{}, "backing.level_db"}, {layer, "shape.start_ms"}, {{.processor = 1}, "no.such"},
+        {duck, "band.kind"},      {duck, "band.below_hz"},   {layer, "invert"}};
     const AutomationOf of = some[below(std::size(some))];
     const int section = s.sections.empty() ? 1 : s.sections[below(s.sections.size())].id;
     switch (below(11)) {

@@ -145,6 +145,64 @@ TEST(Automation, AConstantIsTheValueItself) {
   EXPECT_NE(samplesOf(rendered(along, cache).gain()), samplesOf(rendered(s, cache).gain()));
 }
 
+// Where a switch or a choice is, the lane is to the bit what that value alone gives; between, it holds.
+TEST(Automation, SwitchesAndChoicesHoldUntilTheNextPoint) {
+  StepCache cache;
+  Session s = aSong(8);
+  s.part(4)->notes = {{0.0, 1.0, 45, 1.0}, {8.0, 1.0, 45, 1.0}, {16.0, 1.0, 45, 1.0}, {24.0, 1.0, 45, 1.0}};
+  const Owner layer{4, s.part(4)->layers[0].id};
+  const AutomationOf invert{layer, "invert", "polarity"};
+  Session moved = placeAutomationPoint(invert, 0.0, 0.0).applied(s);
+  moved = setAutomationOver(invert, 8.0, 16.0, 0.7).applied(moved);
+  ASSERT_TRUE(moved.automation[0].holds);
+  EXPECT_EQ(moved.automation[0].at(12.0), 1.0) << "held to one of its values";
+  EXPECT_EQ(moved.automation[0].at(7.9), 0.0);
+  EXPECT_EQ(moved.automation[0].at(16.0), 0.0);
+  const auto mine = laneOf(moved, 4, cache), plain = laneOf(s, 4, cache);
+  for (size_t i = 0; i < mine.size(); ++i)
+    ASSERT_EQ(mine[i], i >= frameAt(s, 7.9) && i < frameAt(s, 15.9) ? -plain[i] : plain[i]) << i;
+  // A hand on the switch turns the points over that have its value.
+  moved = putValue("polarity", layer, "invert", true).applied(moved);
+  EXPECT_EQ(moved.automation[0].at(0.0), 1.0);
+  EXPECT_EQ(moved.automation[0].at(12.0), 1.0);
+  // The number, the name and the switch of a layer, and what a ducking is, do not move.
+  for (const char* key : {"id", "mute", "solo", "name"}) EXPECT_FALSE(canBeAutomated(s, layer, key)) << key;
+  for (const char* key : {"on", "movement", "source.part", "target.kind"})
+    EXPECT_FALSE(canBeAutomated(s, {.duck = 1}, key)) << key;
+}
+
+TEST(Automation, ADuckingsBandMovesBetweenWhatEachBandGives) {
+  StepCache cache;
+  Session s = aSong(8);
+  s = putValue("depth", {.duck = 1}, "curve.depth_db", 24.0).applied(s);
+  s.ducks[0].on = true;
+  const AutomationOf kind{{.duck = 1}, "band.kind", "band"}, below{{.duck = 1}, "band.below_hz", "below"};
+  auto heard = [&](const Session& x) { return samplesOf(rendered(x, cache).lane(2)->heard); };
+  auto fixed = [&](DuckBandKind band, double hz) {
+    Session x = s;
+    x.ducks[0].band.kind = band, x.ducks[0].band.belowHz = hz;
+    return heard(x);
+  };
+  Session moved = placeAutomationPoint(kind, 0.0, static_cast<double>(DuckBandKind::All)).applied(s);
+  moved = placeAutomationPoint(kind, 8.0, static_cast<double>(DuckBandKind::Below)).applied(moved);
+  moved = placeAutomationPoint(below, 0.0, 90.0).applied(moved);
+  moved = placeAutomationPoint(below, 16.0, 90.0).applied(moved);
+  moved = placeAutomationPoint(below, 24.0, 180.0).applied(moved);
+  const auto mine = heard(moved), all = fixed(DuckBandKind::All, 90.0), low = fixed(DuckBandKind::Below, 90.0),
+             high = fixed(DuckBandKind::Below, 180.0);
+  auto alike = [&](const std::vector<float>& other, double from, double to) {
+    return std::equal(mine.begin() + static_cast<ptrdiff_t>(frameAt(s, from)),
+                      mine.begin() + static_cast<ptrdiff_t>(frameAt(s, to)),
+                      other.begin() + static_cast<ptrdiff_t>(frameAt(s, from)));
+  };
+  EXPECT_FALSE(alike(low, 0.0, 7.8)) << "or this shows nothing";
+  EXPECT_TRUE(alike(all, 0.0, 7.8));
+  EXPECT_TRUE(alike(low, 8.1, 15.9));
+  EXPECT_FALSE(alike(low, 17.0, 23.0));
+  EXPECT_FALSE(alike(high, 17.0, 23.0)) << "on the way it is neither";
+  EXPECT_TRUE(alike(high, 24.1, 31.0));
+}
+
 TEST(Automation, ALoopsEndMeetsItsStart) {
   StepCache cache;
   Session s = fourParts();
@@ -257,6 +315,12 @@ TEST(SectionFixes, AreHeardInTheirSectionAlone) {
     ASSERT_NEAR(mine[k], all[k], 1e-6f) << i;
   }
   EXPECT_TRUE(std::equal(mine.begin() + at(32.5), mine.end(), before.begin() + at(32.5)));
+  // A switch of a layer moves: the section's hits are turned over.
+  const Edit turned = putValue("polarity", {1, s.kick().layers[0].id}, "invert", true);
+  const auto inIntro = overSection(s, turned, 1);
+  ASSERT_TRUE(inIntro);
+  EXPECT_EQ(inIntro->applied(s).automation.at(0).at(15.9), 1.0);
+  EXPECT_EQ(inIntro->applied(s).automation.at(0).at(16.0), 0.0);
   // What cannot move along the track is for all of it or not at all.
   EXPECT_FALSE(overSection(s, setPolarity(s.bass(), true), 2));
   EXPECT_FALSE(overSection(s, setDelay(s.bass(), 3.0), 2));

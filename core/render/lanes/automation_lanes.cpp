@@ -61,6 +61,10 @@ void crossfade(const std::vector<float>& x, const std::vector<float>& y, size_t 
   }
 }
 
+bool isOfBand(const Automation& a) {
+  return a.key.starts_with("band.");
+}
+
 // Its section's share at each tick: a border has been reached when the section begins.
 double sectionAmount(const Session& s, int duck, double quarters, double ahead) {
   const TrackSection* section = s.sectionAt(quarters + ahead);
@@ -142,8 +146,16 @@ Signal gainAtAmounts(const Signal& gain, std::vector<double> amountAtTick, StepC
 std::vector<const Automation*> movementAutomation(const Session& s, const Session& bare, int duck) {
   std::vector<const Automation*> out;
   for (const Automation& a : s.automation)
-    if (a.owner.duck == duck && a.key != "amount" && a.works() && canBeAutomated(bare, a.owner, a.key))
+    if (a.owner.duck == duck && a.key != "amount" && !isOfBand(a) && a.works() &&
+        canBeAutomated(bare, a.owner, a.key))
       out.push_back(&a);
+  return out;
+}
+
+std::vector<const Automation*> bandAutomation(const Session& s, const Session& bare) {
+  std::vector<const Automation*> out;
+  for (const Automation& a : s.automation)
+    if (a.owner.duck && isOfBand(a) && a.works() && canBeAutomated(bare, a.owner, a.key)) out.push_back(&a);
   return out;
 }
 

@@ -24,7 +24,9 @@ Signal gainAtAmounts(const Signal& gain, std::vector<double> amountAtTick, StepC
 /// Only states that a block needs are made. Exactly the state's own block where it stays in one.
 Signal throughStates(std::vector<Signal> each, std::vector<uint32_t> atTick, StepCache& cache);
 
-/// What is heard of a ducking's automation but that of its amount.
+/// What is heard of automation of the bands of the duckings in `bare`.
+std::vector<const Automation*> bandAutomation(const Session& session, const Session& bare);
+/// What is heard of a ducking's automation but that of its amount and its band.
 std::vector<const Automation*> movementAutomation(const Session& session, const Session& bare, int duck);
 /// What is heard of automation of the processors over a part's lane, or over the sum.
 std::vector<const Automation*> chainAutomation(const Session& session, const Session& bare,

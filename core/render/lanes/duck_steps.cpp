@@ -285,4 +285,22 @@ Signal gainOf(const ResolvedDuck& duck, const Duck& set, const Session& s, const
   return gainAtAmounts(out, amountsAlong(s, set), cache);
 }
 
+Signal duckedAlong(const Signal& x, const Signal& stood, const AlignMove& move,
+                   const std::vector<DuckOnLane>& duckings, const Session& s, const DuckSources& from) {
+  Session bare;
+  bare.track = s.track, bare.ducks.clear();
+  for (const DuckOnLane& d : duckings) bare.ducks.push_back(*d.set);
+  const auto automation = bandAutomation(s, bare);
+  return alongTrack(bare, automation, from.cache, [&](const Session& state) {
+    std::vector<LaneGain> gains;
+    for (size_t i = 0; i < duckings.size(); ++i) {
+      ResolvedDuck there;
+      there.band = duckings[i].resolved->band;
+      if (!automation.empty()) resolveBand(there, state.ducks[i], s, from.steps);
+      gains.push_back({duckings[i].resolved->gain, there.band});
+    }
+    return duckedLane(x, stood, move, std::move(gains), s.ducking.meet, s.track.sampleRate, from.cache);
+  });
+}
+
 }  // namespace heft

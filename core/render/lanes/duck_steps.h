@@ -65,6 +65,15 @@ ResolvedDuck resolveDuck(const Duck& duck, const Session& session, const DuckSou
 Signal gainOf(const ResolvedDuck& duck, const Duck& set, const Session& session, const Signal& target,
               StepCache& cache);
 
+/// A ducking that acts on a lane, with its gain.
+struct DuckOnLane {
+  const Duck* set = nullptr;
+  const ResolvedDuck* resolved = nullptr;
+};
+/// duckedLane() by these, along the track where bands are automated: crossfaded from one band to the next.
+Signal duckedAlong(const Signal& x, const Signal& stood, const AlignMove& move,
+                   const std::vector<DuckOnLane>& duckings, const Session& session, const DuckSources& from);
+
 /// The threshold at which a follower ducks by `takesDb` at the loudest moment of its sidechain; empty for
 /// silence. Cost: some fourteen passes over the loop, 20 ms a bar: run it aside.
 std::optional<double> thresholdFor(const ResolvedDuck& duck, const Follower& follower, double rate,

@@ -30,8 +30,7 @@ Signal layerDucked(const Signal& heard, const Lane& lane, const Part& part, cons
   const Signal stood = differenceOf(lane.placed, others, from.cache),
                alone = movedStem(stood, part.align, rate, from.cache);
   resolved.gain = gainOf(resolved, duck, s, alone, from.cache);
-  const Signal ducked =
-      duckedLane(alone, stood, part.align, {{resolved.gain, resolved.band}}, s.ducking.meet, rate, from.cache);
+  const Signal ducked = duckedAlong(alone, stood, part.align, {{&duck, &resolved}}, s, from);
   return withInstead(heard, alone, ducked, from.cache);
 }
 
@@ -41,7 +40,7 @@ void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const Du
   const double rate = stems.sampleRate;
   lane.heard = movedStem(lane.placed, part.align, rate, cache);
   lane.gain = gainAtRest(s.track.span(), cache);
-  std::vector<LaneGain> gains;
+  std::vector<DuckOnLane> acting;
   bool ofLayers = false;
   for (size_t d = 0; d < s.ducks.size(); ++d) {
     const Duck& set = s.ducks[d];
@@ -56,27 +55,27 @@ void hear(Lane& lane, const Part& part, const Session& s, Stems& stems, const Du
     if (!duck.acts || s.ducks[d].target.kind != DuckTargetKind::Part || s.ducks[d].target.part != part.id)
       continue;
     duck.gain = gainOf(duck, s.ducks[d], s, lane.heard, cache);
-    gains.push_back({duck.gain, duck.band});
+    acting.push_back({&s.ducks[d], &duck});
     lane.gain = gainsTogether(lane.gain, duck.gain, s.ducking.meet, cache);
   }
-  lane.heard = duckedLane(lane.heard, ofLayers ? lane.heard : lane.placed, ofLayers ? AlignMove{} : part.align,
-                          std::move(gains), s.ducking.meet, rate, cache);
+  lane.heard = duckedAlong(lane.heard, ofLayers ? lane.heard : lane.placed, ofLayers ? AlignMove{} : part.align,
+                           acting, s, from);
 }
 
-void hearBacking(const Session& s, Stems& stems, const SoundSteps& steps, StepCache& cache) {
+void hearBacking(const Session& s, Stems& stems, const DuckSources& from) {
+  StepCache& cache = from.cache;
   stems.backing =
-      widened(backingLane(s, steps, cache), {true, 1.0, s.backing.monoBelowHz}, stems.sampleRate, cache);
+      widened(backingLane(s, from.steps, cache), {true, 1.0, s.backing.monoBelowHz}, stems.sampleRate, cache);
   stems.backingGain = gainAtRest(s.track.span(), cache);
-  std::vector<LaneGain> gains;
+  std::vector<DuckOnLane> acting;
   for (size_t d = 0; d < s.ducks.size(); ++d) {
     ResolvedDuck& duck = stems.ducks[d];
     if (!duck.acts || s.ducks[d].target.kind != DuckTargetKind::Backing) continue;
     duck.gain = gainOf(duck, s.ducks[d], s, stems.backing, cache);
-    gains.push_back({duck.gain, duck.band});
+    acting.push_back({&s.ducks[d], &duck});
     stems.backingGain = gainsTogether(stems.backingGain, duck.gain, s.ducking.meet, cache);
   }
-  stems.backing =
-      duckedLane(stems.backing, stems.backing, {}, std::move(gains), s.ducking.meet, stems.sampleRate, cache);
+  stems.backing = duckedAlong(stems.backing, stems.backing, {}, acting, s, from);
 }
 
 Signal summed(const Stems& stems, StepCache& cache) {
@@ -176,7 +175,7 @@ Result<Stems> render(const Session& s, const Assets& assets, StepCache& asked, s
     hear(lane, part, s, out, from);
     if (stop.stop_requested()) return cancelled();
   }
-  hearBacking(s, out, steps, cache);
+  hearBacking(s, out, from);
   if (stop.stop_requested()) return cancelled();
   out.sumChain = steps.ready(s.sum.finish);
   out.sum = finished(s, out, steps, cache);

@@ -21,12 +21,15 @@ Automation* found(Session& s, const AutomationOf& of) {
 Automation* madeFor(Session& s, const AutomationOf& of) {
   if (Automation* known = found(s, of)) return known;
   if (s.automation.size() >= kMostAutomations || !canBeAutomated(s, of.owner, of.key)) return nullptr;
-  return &s.automation.emplace_back(Automation{of.owner, of.key, cutUtf8(of.name, kLongestName)});
+  Automation& a = s.automation.emplace_back(Automation{of.owner, of.key, cutUtf8(of.name, kLongestName)});
+  a.holds = valueAt(s, of.owner, of.key)->isWhole();
+  return &a;
 }
 
 double held(const Session& s, const AutomationOf& of, double value) {
   const auto at = valueAt(s, of.owner, of.key);
-  return at ? at->range.held(value) : value;
+  if (!at) return value;
+  return at->isWhole() ? std::round(at->range.held(value)) : at->range.held(value);
 }
 
 double inTrack(const Session& s, double quarters) {
@@ -74,7 +77,7 @@ Edit automate(const AutomationOf& of) {
             a->on = true;
             if (!a->points.empty()) return;
             const auto now = valueAt(s, of.owner, of.key);
-            const auto number = now ? numberOf(now->now, s.track.tempoBpm) : std::nullopt;
+            const auto number = now ? asNumber(*now, s.track.tempoBpm) : std::nullopt;
             const double half = now ? 0.5 * (now->range.low + now->range.high) : 0.0;
             a->points.push_back({0.0, number.value_or(half)});
           }};
@@ -188,6 +191,14 @@ Edit removeAutomation(const AutomationOf& of) {
 
 Points thinnedFor(const Session& s, const AutomationOf& of, const Points& played) {
   const auto at = valueAt(s, of.owner, of.key);
+  if (at && at->isWhole()) {
+    // Held from point to point: only changes are kept, and the last moment, where recording ended.
+    Points out;
+    for (const AutomationPoint& p : played)
+      if (out.empty() || out.back().value != p.value) out.push_back(p);
+    if (!played.empty() && out.back().quarters < played.back().quarters) out.push_back(played.back());
+    return out;
+  }
   return thinned(played, at ? kThinnedShare * (at->range.high - at->range.low) : 0.0);
 }
 
@@ -197,8 +208,13 @@ void putAlong(Session& s, const Owner& owner, const std::string& key, const Valu
   Automation* a = found(s, {owner, key});
   const auto after = valueAt(s, owner, key);
   if (!a || !before || !after) return;
-  const auto from = numberOf(before->now, s.track.tempoBpm), to = numberOf(after->now, s.track.tempoBpm);
+  const auto from = asNumber(*before, s.track.tempoBpm), to = asNumber(*after, s.track.tempoBpm);
   if (!from || !to || *from == *to) return;
+  if (after->isWhole()) {
+    for (AutomationPoint& p : a->points)
+      if (p.value == *from) p.value = *to;
+    return;
+  }
   const bool ratio = after->range.unit == Unit::Hz && *from > 0.0;
   for (AutomationPoint& p : a->points)
     p.value = after->range.held(ratio ? p.value * *to / *from : p.value + *to - *from);

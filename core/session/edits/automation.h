@@ -43,7 +43,8 @@ inline constexpr double kThinnedShare = 0.002;
 std::vector<AutomationPoint> thinnedFor(const Session& session, const AutomationOf& of,
                                         const std::vector<AutomationPoint>& played);
 
-/// Sets a value; where it is automated, the whole curve moves with it, by ratio for frequencies.
+/// Sets a value; where it is automated, the whole curve moves with it, by ratio for frequencies; of a switch or
+/// a choice, the points that have the former value.
 void putAlong(Session& session, const Owner& owner, const std::string& key, const Value& value);
 
 /// What a section chooses.

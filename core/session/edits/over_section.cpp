@@ -20,7 +20,7 @@ std::string capital(std::string words) {
   return words;
 }
 
-// Numbers and times that differ below one object, by key.
+// Numbers, times, switches and choices that differ below one object, by key.
 void walk(const Table& table, const void* a, const void* b, const Owner& owner, const std::string& prefix,
           const Track& track, std::vector<ChangedValue>& out) {
   using Kind = Row::Kind;
@@ -35,6 +35,10 @@ void walk(const Table& table, const void* a, const void* b, const Owner& owner, 
     } else if (row.kind == Kind::Time) {
       const auto& to = row.in<TimeValue>(b);
       if (!(row.in<TimeValue>(a) == to)) out.push_back({owner, key, to.toMs(track.tempoBpm)});
+    } else if (row.kind == Kind::Flag) {
+      if (row.in<bool>(a) != row.in<bool>(b)) out.push_back({owner, key, row.in<bool>(b) ? 1.0 : 0.0});
+    } else if (row.kind == Kind::Whole || row.kind == Kind::Choice) {
+      if (row.in<int>(a) != row.in<int>(b)) out.push_back({owner, key, static_cast<double>(row.in<int>(b))});
     } else if (row.kind == Kind::Object) {
       walk(row.inner(), x, y, owner, key + ".", track, out);
     } else if (row.kind == Kind::Which && row.which->index(x) == row.which->index(y)) {

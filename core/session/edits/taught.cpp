@@ -56,16 +56,11 @@ const Taught* teacherOf(const Session& s, const Owner& owner, const std::string&
 }
 
 bool canBeTurned(const ValueAt& v) {
-  if (std::holds_alternative<std::monostate>(v.now)) return v.range.high > v.range.low;
-  return !std::holds_alternative<std::string>(v.now);
+  return asNumber(v, 120.0) || (std::holds_alternative<std::monostate>(v.now) && v.range.high > v.range.low);
 }
 
 double placeOf(const ValueAt& v, double tempoBpm) {
-  if (const bool* on = std::get_if<bool>(&v.now)) return *on ? 1.0 : 0.0;
-  std::optional<double> now;
-  if (const auto* number = std::get_if<double>(&v.now)) now = *number;
-  if (const auto* whole = std::get_if<int>(&v.now)) now = *whole;
-  if (const auto* time = std::get_if<TimeValue>(&v.now)) now = time->toMs(tempoBpm);
+  const auto now = asNumber(v, tempoBpm);
   const Range& r = v.range;
   if (!now || r.high <= r.low) return 0.0;
   const double share = std::clamp((*now - r.low) / (r.high - r.low), 0.0, 1.0);
@@ -75,16 +70,11 @@ double placeOf(const ValueAt& v, double tempoBpm) {
 
 Value valueAtPlace(const ValueAt& like, double place) {
   const double at = std::clamp(place, 0.0, 1.0);
-  if (std::holds_alternative<bool>(like.now)) return at >= 0.5;
   const Range& r = like.range;
   const double share = goesByCube(r) ? at * at * at : at;
   const double number =
       goesByOctaves(r) ? r.low * std::pow(r.high / r.low, at) : r.low + share * (r.high - r.low);
-  if (std::holds_alternative<int>(like.now)) return static_cast<int>(std::lround(number));
-  const bool time =
-      std::holds_alternative<TimeValue>(like.now) || std::holds_alternative<TimeValue>(like.byDefault);
-  if (time) return TimeValue::milliseconds(number);
-  return number;
+  return fromNumber(like, number);
 }
 
 bool Pickup::takes(double control, double value) {

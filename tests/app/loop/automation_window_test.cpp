@@ -2,6 +2,9 @@
 // states of the session kept, heard against now, gone back to.
 
 #include <QContextMenuEvent>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
 
 #include "app/loop/song_overview.h"
 #include "app/play/teacher.h"
@@ -95,6 +98,46 @@ TEST_F(AutomationWindowTest, IsDrawnByKeysAlone) {
   key(Qt::Key_I);
   key(Qt::Key_Escape);
   EXPECT_FALSE(strip().pen().isDrawing());
+}
+
+TEST_F(AutomationWindowTest, APointIsTypedWithItsBend) {
+  automateAmount();
+  auto type = [&](Qt::Key first, const QString& words) {
+    QTimer::singleShot(0, [&] {
+      auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+      ASSERT_TRUE(dialog);
+      auto* line = dialog->findChild<QLineEdit*>();
+      if (first == Qt::Key_F2) line->selectAll();
+      QTest::qWait(20);
+      QTest::keyClicks(line, words);
+      QTest::keyClick(line, Qt::Key_Return);
+    });
+    key(first);
+  };
+  key(Qt::Key_Insert);
+  type(Qt::Key_4, "2 %, bend -30");
+  EXPECT_NEAR(first().points[0].value, 0.42, 1e-9);
+  EXPECT_NEAR(first().points[0].bend, -0.3, 1e-9);
+  document().undo();
+  EXPECT_EQ(first().points[0].bend, 0.0) << "one step";
+  const Session before = session();
+  type(Qt::Key_F2, "loud");
+  EXPECT_EQ(session(), before);
+  EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("loud"));
+}
+
+TEST_F(AutomationWindowTest, ASwitchIsAutomatedFromItsField) {
+  auto* polarity = find<ValueField>("Sound polarity");
+  ASSERT_TRUE(polarity->spec().turned && polarity->spec().turned());
+  polarity->setFocus();
+  QTest::keyClick(&window, Qt::Key_F6, Qt::ShiftModifier);
+  settle();
+  ASSERT_TRUE(strip().pen().isDrawing());
+  EXPECT_EQ(*strip().pen().typedPoint(), "off");
+  key(Qt::Key_Up);
+  EXPECT_EQ(*strip().pen().typedPoint(), "on");
+  key(Qt::Key_Up);
+  EXPECT_EQ(first().points[0].value, 1.0);
 }
 
 TEST_F(AutomationWindowTest, ShiftAndADragSetARegionsValue) {

@@ -78,16 +78,16 @@ TEST_F(RhythmWindowTest, ClickAndPreviewHaveLevelsOfTheirOwn) {
   openDemo();
   const Session before = session();
   Transport& transport = window.transport();
-  const double click = transport.clickDb(), preview = transport.previewDb();
-  const bool goesOn = transport.clickGoesOn();
+  const double click = transport.monitor().clickDb(), preview = transport.monitor().previewDb();
+  const bool goesOn = transport.monitor().clickGoesOn();
   QAction* softer = entry("Click menu", "-24 dB");
   ASSERT_TRUE(softer);
   softer->trigger();
-  EXPECT_EQ(transport.clickDb(), -24.0);
+  EXPECT_EQ(transport.monitor().clickDb(), -24.0);
   entry("Click menu", "Keep clicking while recording")->trigger();
-  EXPECT_NE(transport.clickGoesOn(), goesOn);
+  EXPECT_NE(transport.monitor().clickGoesOn(), goesOn);
   entry("Preview menu", "6 dB softer")->trigger();
-  EXPECT_EQ(transport.previewDb(), -6.0);
+  EXPECT_EQ(transport.monitor().previewDb(), -6.0);
   EXPECT_TRUE(entry("Preview menu", "6 dB softer")->isChecked());
   ASSERT_TRUE(entry("Play into menu", "Kick"));
   entry("Play into menu", "Kick")->trigger();
@@ -96,11 +96,11 @@ TEST_F(RhythmWindowTest, ClickAndPreviewHaveLevelsOfTheirOwn) {
   // Another window gets them: they are saved.
   {
     Window another;
-    EXPECT_EQ(another.transport().clickDb(), -24.0);
-    EXPECT_EQ(another.transport().previewDb(), -6.0);
+    EXPECT_EQ(another.transport().monitor().clickDb(), -24.0);
+    EXPECT_EQ(another.transport().monitor().previewDb(), -6.0);
   }
-  transport.setClick(click, goesOn);
-  transport.setPreviewDb(preview);
+  transport.monitor().setClick(click, goesOn);
+  transport.monitor().setPreviewDb(preview);
 }
 
 }  // namespace

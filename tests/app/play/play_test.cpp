@@ -296,7 +296,7 @@ TEST_F(PlayInTest, LevelsAreShownWhileItPlaysAndTheOutputHasOneOfItsOwn) {
   document().edit(addProcessor({.part = session().kick().id}, {1, Limiter{true, -24.0, 200.0}}));
   settle();
   typeInto("Output level", "-20");
-  EXPECT_EQ(window.transport().outputDb(), -20.0);
+  EXPECT_EQ(window.transport().monitor().outputDb(), -20.0);
   const Session before = session();
   LaneMeters meters(document(), window.transport());
   window.transport().play();
@@ -322,10 +322,10 @@ TEST_F(PlayInTest, LevelsAreShownWhileItPlaysAndTheOutputHasOneOfItsOwn) {
   EXPECT_EQ(meters.lane(session().kick().id).db, -120.0);
   // The other output returns with its level.
   window.transport().chooseDevice("never heard");
-  EXPECT_EQ(window.transport().outputDb(), Transport::kSafeDb);
+  EXPECT_EQ(window.transport().monitor().outputDb(), MonitorLevels::kSafeDb);
   window.transport().chooseDevice("simulated");
-  EXPECT_EQ(window.transport().outputDb(), -20.0);
-  window.transport().setOutputDb(Transport::kSafeDb);
+  EXPECT_EQ(window.transport().monitor().outputDb(), -20.0);
+  window.transport().monitor().setOutputDb(MonitorLevels::kSafeDb);
   // With the loop stopped nothing wakes up.
   settle();
   QTest::qWait(2500);

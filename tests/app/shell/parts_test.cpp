@@ -170,7 +170,7 @@ TEST_F(PartsTest, ALaneOfItsOwnForHitsOrNotes) {
   const int id = third().id;
   const QPointF head(156, strip()->partAt(id, 0).y());
   press(strip(), head);
-  EXPECT_TRUE(window.transport().isSolo(id));
+  EXPECT_TRUE(window.transport().lanes().isSolo(id));
   press(strip(), head);
   press(strip(), strip()->partAt(id, 1.0) + QPointF(3, 0));
   press(strip(), strip()->partAt(id, 1.0) + QPointF(3, 0));

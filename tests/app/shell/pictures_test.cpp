@@ -267,6 +267,7 @@ TEST_F(Pictures, Song) {
                                           "level_db",
                                           "Level",
                                           true,
+                                          false,
                                           {{32, -6}, {96, -1.5, 0.3}, {96, 0}, {160, 0}, {160, -4}, {224, 0}}}};
                        }});
   settleRemedies();

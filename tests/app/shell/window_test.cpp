@@ -302,7 +302,7 @@ TEST_F(WindowTest, PlaysOnTheSimulatedDeviceAndListens) {
   QTest::keyClick(&window, Qt::Key_B, Qt::ShiftModifier);
   EXPECT_FALSE(window.transport().isBefore());
   QTest::keyClick(&window, Qt::Key_K);
-  EXPECT_TRUE(window.transport().isSolo(1));
+  EXPECT_TRUE(window.transport().lanes().isSolo(1));
   QTest::keyClick(&window, Qt::Key_Space);
   EXPECT_TRUE(QTest::qWaitFor([&] { return !window.transport().isPlaying(); }, 3000));
   EXPECT_TRUE(document().isSaved()) << "what is heard is not in the session";

@@ -145,11 +145,11 @@ TEST_F(EqWindowTest, OneKeySolosWhatIsChosen) {
   page()->choice().choose(bassOf(session()), session().bass().layers[0].id);
   page()->setFocus();
   QTest::keyClick(page(), Qt::Key_L);
-  EXPECT_TRUE(window.transport().isSolo(session().bass().id));
+  EXPECT_TRUE(window.transport().lanes().isSolo(session().bass().id));
   QTest::keyClick(page(), Qt::Key_L);
-  EXPECT_FALSE(window.transport().isSolo(session().bass().id));
+  EXPECT_FALSE(window.transport().lanes().isSolo(session().bass().id));
   QTest::keyClick(page(), Qt::Key_L, Qt::ShiftModifier);
-  EXPECT_TRUE(window.transport().isMuted(session().bass().id));
+  EXPECT_TRUE(window.transport().lanes().isMuted(session().bass().id));
   QTest::keyClick(page(), Qt::Key_L, Qt::ShiftModifier);
   build(kickOf(session()));
   page()->setFocus();
@@ -163,10 +163,10 @@ TEST_F(EqWindowTest, OneKeySolosWhatIsChosen) {
   const Session before = session();
   QTest::keyClick(page(), Qt::Key_L);
   EXPECT_EQ(session(), before) << "the sum has no solo";
-  EXPECT_FALSE(window.transport().isSolo(session().kick().id));
+  EXPECT_FALSE(window.transport().lanes().isSolo(session().kick().id));
   window.loopStrip()->setFocus();
   QTest::keyClick(window.loopStrip(), Qt::Key_L);
-  EXPECT_TRUE(window.transport().isSolo(window.loopStrip()->hand().id));
+  EXPECT_TRUE(window.transport().lanes().isSolo(window.loopStrip()->hand().id));
 }
 
 }  // namespace

@@ -196,11 +196,11 @@ TEST_F(StagesTest, LaneHeadsSoloAndMuteWithoutTouchingTheSession) {
   auto* strip = window.loopStrip();
   const double y = strip->kickAt(0).y();
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(156, static_cast<int>(y)));
-  EXPECT_TRUE(window.transport().isSolo(1));
+  EXPECT_TRUE(window.transport().lanes().isSolo(1));
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(192, static_cast<int>(strip->bassAt(0).y())));
-  EXPECT_TRUE(window.transport().isMuted(2));
+  EXPECT_TRUE(window.transport().lanes().isMuted(2));
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(156, static_cast<int>(y)));
-  EXPECT_FALSE(window.transport().isSolo(1));
+  EXPECT_FALSE(window.transport().lanes().isSolo(1));
   EXPECT_TRUE(window.document().isSaved());
 }
 
