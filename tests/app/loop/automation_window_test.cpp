@@ -115,8 +115,8 @@ TEST_F(AutomationWindowTest, APointIsTypedWithItsBend) {
     key(first);
   };
   key(Qt::Key_Insert);
-  type(Qt::Key_4, "2 %, bend -30");
-  EXPECT_NEAR(first().points[0].value, 0.42, 1e-9);
+  type(Qt::Key_4, ".5 dB, bend -30 %");
+  EXPECT_NEAR(first().points[0].value, 4.5, 1e-9);
   EXPECT_NEAR(first().points[0].bend, -0.3, 1e-9);
   document().undo();
   EXPECT_EQ(first().points[0].bend, 0.0) << "one step";
@@ -126,18 +126,21 @@ TEST_F(AutomationWindowTest, APointIsTypedWithItsBend) {
   EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("loud"));
 }
 
-TEST_F(AutomationWindowTest, ASwitchIsAutomatedFromItsField) {
-  auto* polarity = find<ValueField>("Sound polarity");
-  ASSERT_TRUE(polarity->spec().turned && polarity->spec().turned());
-  polarity->setFocus();
+TEST_F(AutomationWindowTest, AChoiceIsAutomatedFromItsField) {
+  auto* character = find<ValueField>("Character");
+  ASSERT_TRUE(character->spec().turned && character->spec().turned());
+  character->setFocus();
   QTest::keyClick(&window, Qt::Key_F6, Qt::ShiftModifier);
   settle();
   ASSERT_TRUE(strip().pen().isDrawing());
-  EXPECT_EQ(*strip().pen().typedPoint(), "off");
-  key(Qt::Key_Up);
-  EXPECT_EQ(*strip().pen().typedPoint(), "on");
-  key(Qt::Key_Up);
-  EXPECT_EQ(first().points[0].value, 1.0);
+  EXPECT_TRUE(first().holds);
+  const auto kind = session().kick().layers[0].chain.first<Drive>()->kind;
+  EXPECT_EQ(first().points[0].value, static_cast<double>(kind));
+  EXPECT_EQ(strip().pen().typedPoint()->toStdString(), nameOf(kind));
+  const double was = first().points[0].value;
+  key(was > 0.0 ? Qt::Key_Down : Qt::Key_Up);
+  EXPECT_EQ(std::abs(first().points[0].value - was), 1.0) << "one place at a press";
+  EXPECT_EQ(session().kick().layers[0].chain.first<Drive>()->kind, kind);
 }
 
 TEST_F(AutomationWindowTest, ShiftAndADragSetARegionsValue) {
