@@ -88,8 +88,9 @@ Result<Owner> parseOwner(const std::string& text) {
   // As it would be written, or it is something else.
   if (out == Owner() || ownerName(out) != text || (out.layer && !out.part) ||
       (out.duck && (out.part || out.processor)))
-    return badUsage("\"" + text +
-                    "\" names nothing that values are of; write \"part 1 layer 2\" or \"processor 3\"");
+    return badUsage(
+        "\"" + text +
+        "\" names nothing that values are of; write \"part 1 layer 2\", \"duck 1\" or \"processor 3\"");
   return out;
 }
 

@@ -164,6 +164,15 @@ TEST_F(PartsTest, APartIsNamedOrderedDuplicatedAndRemoved) {
     if (a->text().startsWith("Remove")) EXPECT_FALSE(a->isEnabled());
 }
 
+TEST_F(PartsTest, APartThatIsAddedBesideASoloedOneIsSilent) {
+  window.transport().setSolo(1, true);
+  addClap();
+  EXPECT_TRUE(window.transport().lanes().isSilenced(third().id));
+  EXPECT_TRUE(window.transport().silenced().contains(third().id)) << "as its lane shows";
+  window.transport().setSolo(1, false);
+  EXPECT_TRUE(window.transport().silenced().empty());
+}
+
 // Mute and solo of its lane only affect listening; a part that plays notes gets them.
 TEST_F(PartsTest, ALaneOfItsOwnForHitsOrNotes) {
   addClap();
