@@ -122,6 +122,7 @@ class Window : public QMainWindow {
   /// Solo or mute for the selection: the lane in the loop strip, else the card; with several layers the
   /// layer.
   void silenceOthers();
+  void turnSolo(int lane);
   void silenceChosen();
   void flipLayer(const std::string& name, const std::string& key);
   /// Lane of the selection; nothing where a layer of several is selected.

@@ -261,6 +261,10 @@ void Window::chooseHitAtPlayhead() {
 }
 
 // Letters work from anywhere but a text field.
+void Window::turnSolo(int lane) {
+  transport_.setSolo(lane, !transport_.lanes().isSolo(lane));
+}
+
 bool Window::eventFilter(QObject* object, QEvent* event) {
   noteHand(event);
   if (event->type() == QEvent::ToolTip && showPlainTip(object, event)) return true;
@@ -294,8 +298,7 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       key->modifiers() & Qt::ShiftModifier ? silenceChosen() : silenceOthers();
       return true;
     case Qt::Key_K:
-      transport_.setSolo(document_.session().kick().id,
-                         !transport_.lanes().isSolo(document_.session().kick().id));
+      turnSolo(document_.session().kick().id);
       return true;
     case Qt::Key_O:
       transport_.swapDevices();
@@ -312,8 +315,7 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       ear_.flip();
       return true;
     case Qt::Key_J:
-      transport_.setSolo(document_.session().bass().id,
-                         !transport_.lanes().isSolo(document_.session().bass().id));
+      turnSolo(document_.session().bass().id);
       return true;
     default:
       break;

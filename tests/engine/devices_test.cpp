@@ -127,8 +127,10 @@ class JackServer {
   void stop() { kill(pid_, SIGTERM); }
   // A busy machine may answer a client too late: it asks again.
   static Result<std::unique_ptr<AudioDevice>> opened(const std::string& id, Player& player) {
+    // A server on a machine without time to spare may refuse a client, or drop it at once.
     auto device = openSoundCard(id, player);
-    for (int i = 0; i < 20 && !device; ++i) {
+    for (int i = 0; i < 20 && !(device && (*device)->isAlive()); ++i) {
+      if (device) device->reset();
       std::this_thread::sleep_for(std::chrono::milliseconds(250));
       device = openSoundCard(id, player);
     }
