@@ -10,7 +10,7 @@ FieldSpec outputLevelField(Transport& transport) {
   const auto words = [&transport] {
     const double db = transport.monitor().outputDb();
     return db <= MonitorLevels::kLeastOutputDb ? QString("off")
-                                           : QString::fromStdString(formatNumber(db, 1)) + " dB";
+                                               : QString::fromStdString(formatNumber(db, 1)) + " dB";
   };
   FieldSpec f;
   f.name = "Output level";

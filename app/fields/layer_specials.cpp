@@ -111,7 +111,7 @@ FieldSpec tailField(LayerChoice& c) {
   f.tip = "Measured time from the part's onset until it is last above 40 dB below its peak";
   f.text = [&c] {
     const Study* s = c.document().study();
-    const auto facts = s && !c.isBacking() ? s->factsOf(c.part().id) : nullptr;
+    const auto facts = s && !c.isBacking() ? s->soundOf(c.part().id) : nullptr;
     return facts && facts->onsetSeconds ? QString::fromStdString(formatNumber(facts->tailMs, 0)) + " ms"
                                         : QString("none");
   };

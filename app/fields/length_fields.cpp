@@ -58,7 +58,7 @@ FieldSpec audibleField(LayerChoice& c) {
     if (!s || c.part().is() != PartRole::Kick) return QString("-");
     auto longest = [&](std::optional<double> HitFacts::*of) {
       std::optional<double> out;
-      for (const HitFacts& h : s->hits)
+      for (const HitFacts& h : s->pair.hits)
         if (h.*of) out = std::max(out.value_or(0.0), *(h.*of));
       return out;
     };

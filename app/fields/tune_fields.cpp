@@ -27,8 +27,8 @@ QString noteText(const Document& doc, double midi) {
 std::optional<double> ownLanding(const Document& doc) {
   const Study* s = doc.study();
   const Layer* layer = doc.session().kickLayer();
-  if (!layer || !s || !s->kickSource || !s->kickSource->landing.noteHz()) return std::nullopt;
-  return midiFromHz(*s->kickSource->landing.noteHz(), doc.track().notes.a4Hz) + layer->semitones;
+  if (!layer || !s || !s->pair.kick.source || !s->pair.kick.source->landing.noteHz()) return std::nullopt;
+  return midiFromHz(*s->pair.kick.source->landing.noteHz(), doc.track().notes.a4Hz) + layer->semitones;
 }
 
 }  // namespace
@@ -77,8 +77,8 @@ FieldSpec shiftField(Document& doc) {
   f.tip = "Shift of the kick in semitones, and its strain: 1 st is light, 2 st are audible on a recorded drum";
   f.text = [&doc] {
     const Study* s = doc.study();
-    if (!s || !s->readyKick || std::abs(s->readyKick->semitones) < 0.005) return QString("none");
-    const double shift = s->readyKick->semitones;
+    if (!s || !s->pair.kick.hit || std::abs(s->pair.kick.hit->semitones) < 0.005) return QString("none");
+    const double shift = s->pair.kick.hit->semitones;
     return (shift > 0 ? "+" : "") + unitText(shift, Unit::Semitones, doc.track()) + ", " +
            QString(strainText(strainOf(shift))).section(':', 0, 0);
   };
@@ -157,7 +157,8 @@ FieldSpec bassRootField(Document& doc) {
     if (!bass) return QString("no bass");
     if (bass->recorded() && bass->recorded()->rootMidi)
       return noteText(doc, *bass->recorded()->rootMidi) + ", typed";
-    return s && s->bassRootMidi ? noteText(doc, *s->bassRootMidi) + ", measured" : QString("unknown");
+    return s && s->pair.bass.rootMidi ? noteText(doc, *s->pair.bass.rootMidi) + ", measured"
+                                      : QString("unknown");
   };
   f.commit = typedAs(
       [&doc](const QString& words) {
@@ -179,7 +180,7 @@ FieldSpec partPitchField(Document& doc, int id) {
   f.tip = "Note of this part. Click for notes of the key, smallest shift first. Delete resets the shift";
   f.text = [&doc, id] {
     const Study* s = doc.study();
-    const auto facts = s ? s->factsOf(id) : nullptr;
+    const auto facts = s ? s->soundOf(id) : nullptr;
     const auto hz = facts ? facts->landing.noteHz() : std::nullopt;
     if (!hz) return QString(facts ? "no note" : "-");
     const double midi = midiFromHz(*hz, doc.track().notes.a4Hz);

@@ -22,7 +22,7 @@ LoopRow rowOf(const Session& s, const Automation& a) {
 }  // namespace
 
 void LoopStrip::drawAutomationOf(const AutomationOf& of) {
-  wheelPart_.reset(), mark({});
+  wheel_.take({}), marked_.set({});
   pen_.take(of);
   if (!pen_.isDrawing()) return;
   if (of.owner.part) handPart_ = *of.owner.part, bringInSight(handPart_);
@@ -65,32 +65,32 @@ std::pair<double, double> LoopStrip::stretchAt(double quarters) const {
 std::optional<QRectF> LoopStrip::penBox() const {
   const Automation* a = pen_.isDrawing() ? automationOf(session(), pen_.of().owner, pen_.of().key) : nullptr;
   if (!a) return std::nullopt;
-  const QRectF box = boxOf(rowOf(session(), *a));
+  const QRectF box = rows().box(rowOf(session(), *a));
   return box.isEmpty() ? std::nullopt : std::optional(box);
 }
 
-void LoopStrip::drawAutomation(QPainter& p) const {
+void LoopStrip::drawAutomation(QPainter& p, const LaneRows& rows) const {
   for (const Automation& a : session().automation) {
     if (pen_.isDrawing() && a.isOf(pen_.of().owner, pen_.of().key)) continue;
-    const QRectF box = boxOf(rowOf(session(), a));
+    const QRectF box = rows.box(rowOf(session(), a));
     if (!box.isEmpty()) AutomationPen::drawOther(p, box, timeAxis(), session(), a);
   }
   if (const auto box = penBox()) pen_.draw(p, *box, timeAxis());
 }
 
 // What is automated on the lane under the pointer, and its level.
-void LoopStrip::addAutomationActions(QMenu& menu, const Row& row) {
+void LoopStrip::addAutomationActions(QMenu& menu, const LoopRow& row) {
   QMenu* all = menu.addMenu("Automation");
   all->setObjectName("Automation menu");
   auto draw = [this, all](const QString& words, const AutomationOf& of) {
     connect(all->addAction(QString(words).replace("&", "&&")), &QAction::triggered, this,
             [this, of] { drawAutomationOf(of); });
   };
-  if (row.of == Of::Part) {
+  if (row.of == LoopRow::Of::Part) {
     const AutomationOf level{{.part = row.part}, "level_db", "Level"};
     if (!automationOf(session(), level.owner, level.key)) draw("Level", level);
   }
-  if (row.of == Of::Backing && !automationOf(session(), {}, "backing.level_db"))
+  if (row.of == LoopRow::Of::Backing && !automationOf(session(), {}, "backing.level_db"))
     draw("Level", {{}, "backing.level_db", "Backing level"});
   for (const Automation& a : session().automation) {
     if (rowOf(session(), a) != row) continue;

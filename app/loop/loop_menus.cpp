@@ -12,15 +12,16 @@
 namespace heft::app {
 
 void LoopStrip::contextMenuEvent(QContextMenuEvent* event) {
-  if (wheelPart_) return showWheel(false);
+  if (wheel_.isDrawing()) return showWheel(false);
   if (pen_.isDrawing()) return layPen();
   const double quarters = timeAxis().value(event->pos().x());
-  const Part* part = partOf(rowAt(event->pos()));
+  const LoopRow row = rows().at(event->pos());
+  const Part* part = partOf(row);
   if (part) handPart_ = part->id;
-  const Note* note = part && event->pos().x() >= kHead ? noteAt(*part, quarters) : nullptr;
-  const bool onMarked = marked_ && marked_->holds(quarters);
+  const Note* note = part && event->pos().x() >= LaneRows::kHead ? EventHand::noteAt(*part, quarters) : nullptr;
+  const bool onMarked = marked_.range() && marked_.range()->holds(quarters);
   note && !onMarked ? noteMenu(*part, *note, event->globalPos())
-                    : patternMenu(event->globalPos(), quarters, rowAt(event->pos()));
+                    : patternMenu(event->globalPos(), quarters, row);
 }
 
 // Makes an edit on request, for the part and the note of that moment.
@@ -50,15 +51,15 @@ void LoopStrip::noteMenu(const Part& part, const Note& n, const QPoint& at) {
         [start, semitones](const Part& p) { return diveBy(p, start, semitones); });
   add(&menu, "Remove", std::nullopt, [start](const Part& p) { return removeNote(p, start); });
   menu.addSeparator();
-  addAutomationActions(menu, Row{Of::Part, part.id});
+  addAutomationActions(menu, LoopRow::ofLane(part.id));
   menu.exec(at);
 }
 
 // Moves over whole patterns.
-void LoopStrip::patternMenu(const QPoint& at, double quarters, const Row& row) {
+void LoopStrip::patternMenu(const QPoint& at, double quarters, const LoopRow& row) {
   QMenu menu(this);
   menu.setObjectName("Pattern menu");
-  addMarkedActions(menu, quarters);
+  marked_.addActions(menu, events_.snapped(quarters, false));
   addAutomationActions(menu, row);
   menu.addSeparator();
   auto add = [&](const QString& words, const Edit& edit) {
@@ -69,14 +70,12 @@ void LoopStrip::patternMenu(const QPoint& at, double quarters, const Row& row) {
   add("Bass notes only under the first beat\t1", bassUnderFirstBeat());
   menu.addSeparator();
   add("Copy bar 1 to all", copyFirstBar());
-  add("All later by one division", nudgePatterns(division()));
-  add("All earlier by one division", nudgePatterns(-division()));
+  add("All later by one division", nudgePatterns(events_.division()));
+  add("All earlier by one division", nudgePatterns(-events_.division()));
   QMenu* strengths = menu.addMenu("Quantise to the grid");
   for (int percent : {100, 75, 50, 25})
-    connect(strengths->addAction(QString("%1 %").arg(percent)), &QAction::triggered, this, [this, percent] {
-      const PatternRange range = marked_.value_or(PatternRange{0.0, document_.track().loopQuarters()});
-      document_.edit(quantiseRange(range, percent / 100.0));
-    });
+    connect(strengths->addAction(QString("%1 %").arg(percent)), &QAction::triggered, this,
+            [this, percent] { document_.edit(quantiseRange(marked_.rangeOrAll(), percent / 100.0)); });
   addRhythmActions(menu);
   menu.addSeparator();
   addWheelActions(menu);
@@ -103,13 +102,12 @@ void LoopStrip::addRhythmActions(QMenu& menu) {
     int percent, ms;
   };
   for (const Amount amount : {Amount{5, 0}, {10, 0}, {20, 0}, {0, 3}, {0, 8}, {10, 5}, {20, 10}})
-    connect(vary->addAction(QString("up to %1 %, %2 ms").arg(amount.percent).arg(amount.ms)),
-            &QAction::triggered, this, [this, amount, id = part.id] {
-              const PatternRange range =
-                  marked_.value_or(PatternRange{0.0, document_.track().loopQuarters(), {id}});
-              // Each use varies differently; undo and redo restore the same.
-              document_.edit(varyRange(range, amount.percent / 100.0, amount.ms, ++variations_));
-            });
+    connect(
+        vary->addAction(QString("up to %1 %, %2 ms").arg(amount.percent).arg(amount.ms)), &QAction::triggered,
+        this, [this, amount, id = part.id] {
+          // Each use varies differently; undo and redo restore the same.
+          document_.edit(varyRange(marked_.rangeOrAll({id}), amount.percent / 100.0, amount.ms, ++variations_));
+        });
   QMenu* rhythm = menu.addMenu("Rhythm of " + word + " from");
   for (const Part& other : session().parts)
     if (other.id != part.id && other.hasEvents())

@@ -70,7 +70,7 @@ SongOverview::SongOverview(Document& document, Transport& transport, LoopStrip& 
   connect(&transport_, &Transport::regionChanged, this, &SongOverview::refresh);
   connect(&transport_, &Transport::moved, this, &SongOverview::followPlayhead);
   connect(&transport_, &Transport::stateChanged, this, qOverload<>(&QWidget::update));
-  connect(&strip_, &LoopStrip::viewChanged, this, qOverload<>(&QWidget::update));
+  connect(&strip_.view(), &TimeView::changed, this, qOverload<>(&QWidget::update));
   refresh();
 }
 
@@ -216,7 +216,7 @@ void SongOverview::drawRegion(QPainter& p) const {
 // What the strip shows, led down to its width.
 void SongOverview::drawView(QPainter& p) const {
   const Axis x = timeAxis();
-  const double from = x.pixel(strip_.viewStart()), to = x.pixel(strip_.viewEnd()), base = height() - 1.0;
+  const double from = x.pixel(strip_.view().from()), to = x.pixel(strip_.view().to()), base = height() - 1.0;
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(theme().muted, 1.0, Qt::DashLine));
   p.drawLine(QPointF(from, kGripY + 3), QPointF(kHead, base));

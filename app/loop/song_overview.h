@@ -44,7 +44,7 @@ class SongOverview : public QWidget, public AccessibleHolder {
   void contextMenuEvent(QContextMenuEvent*) override;
 
  private:
-  static constexpr double kHead = LoopStrip::kHeadWidth, kRight = 12.0;
+  static constexpr double kHead = LaneRows::kHead, kRight = LaneRows::kRight;
   static constexpr double kSections = 20.0, kWaveTop = 24.0, kWaveBottom = 62.0, kTicks = 67.0, kGripY = 73.0,
                           kHeight = 84.0;
   enum class Grip { None, Region, RegionFrom, RegionTo, SectionFrom, SectionTo };

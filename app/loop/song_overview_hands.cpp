@@ -99,12 +99,12 @@ void SongOverview::mouseReleaseEvent(QMouseEvent* event) {
   if (const TrackSection* s = sectionAt(event->position())) {
     setRegion(s->fromQuarters, s->toQuarters);
     transport_.locate(s->fromQuarters);
-    return strip_.showAt(s->fromQuarters);
+    return strip_.view().showAt(s->fromQuarters);
   }
   if (was != Grip::Region) return;
   const double to = toBar(timeAxis().value(event->position().x()) - 0.5 * track().barQuarters());
   transport_.locate(to);
-  strip_.showAt(to);
+  strip_.view().showAt(to);
 }
 
 void SongOverview::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -114,9 +114,9 @@ void SongOverview::mouseDoubleClickEvent(QMouseEvent* event) {
 void SongOverview::wheelEvent(QWheelEvent* event) {
   const double turned = event->angleDelta().y() / 120.0;
   if (event->modifiers() & Qt::ControlModifier)
-    strip_.zoomAt(std::pow(0.8, turned), timeAxis().value(event->position().x()));
+    strip_.view().zoom(std::pow(0.8, turned), timeAxis().value(event->position().x()));
   else
-    strip_.scrollBy(-0.25 * turned);
+    strip_.view().scrollBy(-0.25 * turned);
   event->accept();
 }
 
@@ -158,7 +158,7 @@ void SongOverview::goToSection(int way) {
   }
   if (!to) return;
   transport_.locate(*to);
-  strip_.showAt(*to);
+  strip_.view().showAt(*to);
 }
 
 void SongOverview::goToBar(int way) {
@@ -166,7 +166,7 @@ void SongOverview::goToBar(int way) {
   const double to = bar * (way > 0 ? std::floor(now + 1e-6) + 1.0 : std::ceil(now - 1e-6) - 1.0);
   if (to < 0.0 || to >= track().loopQuarters() - 1e-6) return;
   transport_.locate(to);
-  strip_.showAt(to);
+  strip_.view().showAt(to);
 }
 
 void SongOverview::fillMenu(QMenu& menu, const TrackSection* section) {
@@ -239,7 +239,7 @@ void SongOverview::keyPressEvent(QKeyEvent* event) {
     const int way = key == Qt::Key_Right ? 1 : -1;
     control ? goToSection(way) : goToBar(way);
   } else if (key == Qt::Key_Home) {
-    transport_.locate(0.0), strip_.showAt(0.0);
+    transport_.locate(0.0), strip_.view().showAt(0.0);
   } else if (key == Qt::Key_Return || key == Qt::Key_Enter) {
     repeatSection();
   } else if (key == Qt::Key_Escape && transport_.region()) {
@@ -249,7 +249,7 @@ void SongOverview::keyPressEvent(QKeyEvent* event) {
   } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && here) {
     document_.edit(removeSection(here->id));
   } else if (key == Qt::Key_Plus || key == Qt::Key_Equal || key == Qt::Key_Minus) {
-    strip_.zoomAt(key == Qt::Key_Minus ? 2.0 : 0.5, transport_.positionQuarters());
+    strip_.view().zoom(key == Qt::Key_Minus ? 2.0 : 0.5, transport_.positionQuarters());
   } else {
     return QWidget::keyPressEvent(event);
   }

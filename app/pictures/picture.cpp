@@ -48,11 +48,11 @@ QString Picture::wordsOfHit(int hit) const {
 
 const HitFacts* Picture::hit() const {
   const Study* study = document_.study();
-  if (!study || study->hits.empty()) return nullptr;
+  if (!study || study->pair.hits.empty()) return nullptr;
   const auto index = static_cast<size_t>(std::max(0, selection_.hit()));
-  return index < study->hits.size()                       ? &study->hits[index]
+  return index < study->pair.hits.size()                  ? &study->pair.hits[index]
          : index < document_.session().kick().hits.size() ? nullptr
-                                                          : &study->hits.back();
+                                                          : &study->pair.hits.back();
 }
 
 }  // namespace heft::app

@@ -88,7 +88,7 @@ void Window::buildHeader(QVBoxLayout* column) {
   auto* header = new HeaderBar(document_, transport_, ear_);
   header_ = header;
   column->addWidget(header);
-  connect(header, &HeaderBar::located, this, [this](double quarters) { strip_->showAt(quarters); });
+  connect(header, &HeaderBar::located, this, [this](double quarters) { strip_->view().showAt(quarters); });
   connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
     heard_ = Heard::Stage;
     if (before) document_.setBefore(beforeStage());

@@ -244,7 +244,7 @@ void Window::stepHit(int way, bool outOfRange) {
   selection_.setHit(to);
   const double at = stems->hitFrames()[static_cast<size_t>(to)] / document_.track().framesPerQuarter();
   if (!transport_.isPlaying()) transport_.locate(at);
-  strip_->showAt(at);
+  strip_->view().showAt(at);
 }
 
 // In a song the stages show the hit that sounds where the playhead was put. A loop has few: there a hit that

@@ -69,7 +69,7 @@ std::optional<Levels> levelsOf(const Study& study) {
   if (!study.hasBacking || !study.sum.integratedLufs) return std::nullopt;
   Levels out;
   out.sumLufs = *study.sum.integratedLufs;
-  out.lanes = {partsOf(study.kickLow), partsOf(study.bassLow), partsOf(study.sum.low)};
+  out.lanes = {partsOf(study.pair.kick.low), partsOf(study.pair.bass.low), partsOf(study.sum.low)};
   for (size_t part = 0; part < kParts; ++part)
     out.lanes[2][part] = std::max(0.0, out.lanes[2][part] - out.lanes[0][part] - out.lanes[1][part]);
   const auto references = study.presentReferences();

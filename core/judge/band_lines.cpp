@@ -30,9 +30,8 @@ struct Blame {
 };
 
 const std::vector<LayerFacts>* layersOf(const LedgerView& v, std::optional<int> part) {
-  if (part == v.session.kick().id) return &v.study.kickLayers;
-  if (part == v.session.bass().id) return &v.study.bassLayers;
-  return nullptr;
+  const PartFacts* of = part ? v.study.part(*part) : nullptr;
+  return of ? &of->layers : nullptr;
 }
 
 // Half of the energy and more: else no single layer is to blame.
@@ -52,9 +51,9 @@ Blame mostIn(const LedgerView& v, const Band& band) {
   std::vector<Blame> lanes{{std::nullopt, "backing"}};
   double ofParts = 0.0;
   for (const Part& part : v.session.parts) {
-    const LowEnd* low = v.study.lowOf(part.id);
-    if (!low) continue;
-    lanes.push_back({part.id, partWord(part), low->powerIn(band)});
+    const PartFacts* of = v.study.part(part.id);
+    if (!of) continue;
+    lanes.push_back({part.id, partWord(part), of->low.powerIn(band)});
     ofParts += lanes.back().power;
   }
   lanes.front().power = std::max(0.0, v.study.sum.low.powerIn(band) - ofParts);

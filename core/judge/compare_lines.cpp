@@ -23,7 +23,7 @@ constexpr double kMonoSlope = 1.5;
 // Kick, bass and drums with a note in the lows, which a cut would remove as well.
 bool isFolded(const LedgerView& v, int id) {
   if (v.session.isOfPair(id)) return true;
-  const auto facts = v.study.factsOf(id);
+  const auto facts = v.study.soundOf(id);
   const auto hz = facts ? facts->landing.noteHz() : std::nullopt;
   return hz && *hz < kUsualMonoHz;
 }
@@ -46,8 +46,8 @@ Remedy narrowing(const LedgerView& v, const std::vector<int>& parts, double edge
 // Each part alone, the one with the widest lows first; then more and more of them; then the backing.
 std::vector<Remedy> monoMoves(const LedgerView& v, double edgeHz) {
   std::vector<std::pair<double, int>> wide{
-      {v.study.kickLow.sideBelowDb(edgeHz).value_or(kNothingDb), v.session.kick().id},
-      {v.study.bassLow.sideBelowDb(edgeHz).value_or(kNothingDb), v.session.bass().id}};
+      {v.study.pair.kick.low.sideBelowDb(edgeHz).value_or(kNothingDb), v.session.kick().id},
+      {v.study.pair.bass.low.sideBelowDb(edgeHz).value_or(kNothingDb), v.session.bass().id}};
   for (const PartFacts& of : v.study.others)
     if (const auto side = of.low.sideBelowDb(edgeHz); side && v.session.part(of.part))
       wide.emplace_back(*side, of.part);
@@ -118,9 +118,9 @@ void addCeiling(const LedgerView& v, std::vector<Finding>& out) {
   const Part& kick = v.session.kick();
   if (!hasFreeTurn(v.session))
     for (const double hz : {75.0, 120.0}) f.options.push_back(rotating(v.session, hz));
-  if (v.study.readyKick)
+  if (v.study.pair.kick.hit)
     if (auto clip = clipping("Clip kick 3 dB", {.part = kick.id}, kick.finish,
-                             dbFromAmplitude(peakOf(v.study.readyKick->sound)), kClipDb))
+                             dbFromAmplitude(peakOf(v.study.pair.kick.hit->sound)), kClipDb))
       f.options.push_back(std::move(*clip));
   for (const int id : {kick.id, v.session.bass().id})
     f.options.push_back({"Lower " + partWord(*v.session.part(id)) + " " + plainDb(-kLowerDb),
@@ -181,8 +181,8 @@ std::string goneOnAPhone(const LedgerView& v) {
 }
 
 void addSpeakerLine(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.study.bassPhon || v.study.bassMuted || v.session.bass().notes.empty()) return;
-  Finding f{.id = "small-speaker", .stage = Stage::Sounds, .value = *v.study.bassPhon, .unit = "phon"};
+  if (!v.study.pair.bass.phon || v.study.pair.bass.muted || v.session.bass().notes.empty()) return;
+  Finding f{.id = "small-speaker", .stage = Stage::Sounds, .value = *v.study.pair.bass.phon, .unit = "phon"};
   f.verdict = f.value >= kHeardPhon ? Verdict::Holds : Verdict::Watch;
   f.sentence = f.verdict == Verdict::Holds ? "The bass is audible on small speakers"
                                            : "The bass is inaudible on small speakers";

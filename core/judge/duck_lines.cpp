@@ -12,14 +12,14 @@ namespace {
 
 void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
-  for (const HitFacts& h : v.study.hits)
+  for (const HitFacts& h : v.study.pair.hits)
     if (!worst || h.bassReKickDb > worst->bassReKickDb) worst = &h;
   if (!worst) return;
   Finding f{
       .id = "overlap", .stage = Stage::Duck, .value = worst->bassReKickDb.value_or(kNothingDb), .unit = "dB"};
-  f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
-    const auto& db = v.study.hits[i].bassReKickDb;
+  f.hit = static_cast<int>(worst - v.study.pair.hits.data());
+  judgeHits(v, f, v.study.pair.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const auto& db = v.study.pair.hits[i].bassReKickDb;
     if (!db) return std::nullopt;
     return HitLine{0, judged(*db, v.limits.overlapHolds, v.limits.overlapWatch), *db};
   });
@@ -42,27 +42,27 @@ void addOverlap(const LedgerView& v, std::vector<Finding>& out) {
 
 void addFiring(const LedgerView& v, std::vector<Finding>& out) {
   if (!v.session.ducksBass()) return;
-  const int hits = static_cast<int>(v.study.hitsInLoop), fired = v.study.dip.fired;
+  const int hits = static_cast<int>(v.study.pair.hitsInLoop), fired = v.study.pair.dip.fired;
   Finding f{.id = "duck-fires", .stage = Stage::Duck, .value = static_cast<double>(fired), .unit = "hits"};
   constexpr double kFires = -0.5;
   const Verdict missed = fired > 0 ? Verdict::Watch : Verdict::Off;
   f.verdict = fired == hits && hits > 0 ? Verdict::Holds : missed;
-  const auto& each = v.study.dip.each;
-  judgeHits(v, f, std::min(each.size(), v.study.hitsInLoop), [&](size_t i) {
+  const auto& each = v.study.pair.dip.each;
+  judgeHits(v, f, std::min(each.size(), v.study.pair.hitsInLoop), [&](size_t i) {
     return HitLine{0, each[i].depthDb < kFires ? Verdict::Holds : missed, each[i].depthDb};
   });
   f.sentence = "Ducking triggers on " + std::to_string(fired) + " of " + std::to_string(hits) + " kicks";
-  f.measured = "deepest " + plainDb(v.study.dip.depthDb);
+  f.measured = "deepest " + plainDb(v.study.pair.dip.depthDb);
   f.target = "every kick";
   if (f.verdict != Verdict::Holds && hits > 0) f.options = {remedyOf("Duck bass", duckBy(v.session, 8.5))};
   out.push_back(f);
 }
 
 void addReturn(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.session.ducksBass() || v.study.dip.fired == 0) return;
+  if (!v.session.ducksBass() || v.study.pair.dip.fired == 0) return;
   const double quarter = 60000.0 / v.session.track.tempoBpm;
-  Finding f{.id = "duck-return", .stage = Stage::Duck, .value = v.study.dip.returnMs, .unit = "ms"};
-  f.verdict = judged(v.study.dip.returnMs, 0.5 * quarter, quarter);
+  Finding f{.id = "duck-return", .stage = Stage::Duck, .value = v.study.pair.dip.returnMs, .unit = "ms"};
+  f.verdict = judged(v.study.pair.dip.returnMs, 0.5 * quarter, quarter);
   f.sentence = f.verdict == Verdict::Holds
                    ? "The bass recovers in time"
                    : "The bass stays ducked for " + formatNumber(f.value, 0) + " ms after a kick";
@@ -80,7 +80,9 @@ void addReturn(const LedgerView& v, std::vector<Finding>& out) {
 }  // namespace
 
 void addDuckLines(const LedgerView& view, std::vector<Finding>& out) {
-  if (view.study.hits.empty() || !view.study.bass || view.study.kickMuted || view.study.bassMuted) return;
+  if (view.study.pair.hits.empty() || !view.study.pair.bass.sound || view.study.pair.kick.muted ||
+      view.study.pair.bass.muted)
+    return;
   addOverlap(view, out);
   addFiring(view, out);
   addReturn(view, out);

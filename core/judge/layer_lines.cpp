@@ -76,7 +76,7 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
     if (l->bassVoice() && l->bassVoice()->freePhase && !free) free = l;
   if (!free) return;
   double low = 1e9, high = -1e9;
-  for (const HitFacts& h : v.study.hits)
+  for (const HitFacts& h : v.study.pair.hits)
     if (h.meets()) low = std::min(low, h.levelDb), high = std::max(high, h.levelDb);
   const double spread = high > low ? high - low : 0.0;
   Finding f{.id = "free-phase", .stage = Stage::Align, .value = spread, .unit = "dB"};
@@ -96,7 +96,7 @@ void addFreePhase(const LedgerView& v, std::vector<Finding>& out) {
 // Common practice: the strike bypasses the drive.
 void addDrivenStrike(const LedgerView& v, std::vector<Finding>& out) {
   const LayerFacts* worst = nullptr;
-  for (const LayerFacts& l : v.study.kickLayers)
+  for (const LayerFacts& l : v.study.pair.kick.layers)
     if (l.strikeLossDb > v.limits.strikeLossHolds && (!worst || l.strikeLossDb > worst->strikeLossDb))
       worst = &l;
   if (!worst) return;
@@ -163,7 +163,7 @@ void addBothBoosted(const LedgerView& v, std::vector<Finding>& out) {
 // A layer without lows that alone makes the kick's peak, where the sum is raised into a limiter or clips.
 void addLayerPeak(const LedgerView& v, std::vector<Finding>& out) {
   constexpr double kOverDb = 6.0, kUnderTailDb = 12.0, kClipDb = 4.0, kLowerDb = -2.0;
-  const auto& layers = v.study.kickLayers;
+  const auto& layers = v.study.pair.kick.layers;
   const bool matters = v.study.ceiling || v.study.sum.truePeakDbtp > v.limits.peakHolds;
   if (layers.size() < 2 || !matters) return;
   const auto most = std::max_element(layers.begin(), layers.end(),

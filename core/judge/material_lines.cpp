@@ -34,8 +34,8 @@ void addMaterial(const Part& part, const std::shared_ptr<const SoundFacts>& sour
 }  // namespace
 
 void addMaterialLines(const LedgerView& v, std::vector<Finding>& out) {
-  if (!v.study.kickMuted) addMaterial(v.session.kick(), v.study.kickSource, out);
-  if (!v.study.bassMuted) addMaterial(v.session.bass(), v.study.bassSource, out);
+  if (!v.study.pair.kick.muted) addMaterial(v.session.kick(), v.study.pair.kick.source, out);
+  if (!v.study.pair.bass.muted) addMaterial(v.session.bass(), v.study.pair.bass.source, out);
 }
 
 }  // namespace heft

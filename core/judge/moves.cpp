@@ -12,8 +12,8 @@
 namespace heft {
 
 std::array<PairPart, 2> pairIn(const LedgerView& v) {
-  return {PairPart{v.session.kick(), v.study.kickLayers, v.study.kickMuted},
-          PairPart{v.session.bass(), v.study.bassLayers, v.study.bassMuted}};
+  return {PairPart{v.session.kick(), v.study.pair.kick.layers, v.study.pair.kick.muted},
+          PairPart{v.session.bass(), v.study.pair.bass.layers, v.study.pair.bass.muted}};
 }
 
 Remedy remedyOf(const std::string& label, Edit edit, const std::string& name) {
@@ -36,7 +36,7 @@ Edit Remedy::edit() const {
 }
 
 std::optional<int> landingLayerId(const LedgerView& v) {
-  const auto& layers = v.study.kickLayers;
+  const auto& layers = v.study.pair.kick.layers;
   const auto most =
       std::max_element(layers.begin(), layers.end(),
                        [](const LayerFacts& a, const LayerFacts& b) { return a.lowTailDb < b.lowTailDb; });
@@ -48,7 +48,7 @@ namespace {
 // The sixteenth of a song that a hit is nearest to, so that one played early belongs to the bar that it begins;
 // nothing in a loop, whose hits are few enough to have numbers.
 std::optional<double> placeOf(const LedgerView& view, int hit) {
-  const auto& hits = view.study.hits;
+  const auto& hits = view.study.pair.hits;
   const Track& track = view.session.track;
   if (!track.song || static_cast<size_t>(hit) >= hits.size()) return std::nullopt;
   return 0.25 * std::round(4.0 * hits[static_cast<size_t>(hit)].frame / track.framesPerQuarter());

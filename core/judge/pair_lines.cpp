@@ -17,7 +17,7 @@ constexpr double kAlikeDb = 0.1, kMostNoteMoveMs = 12.0;
 constexpr size_t kMostMovedGroups = 12;
 
 Remedy alignTo(const LedgerView& v) {
-  const AlignAnswer& best = v.study.best;
+  const AlignAnswer& best = v.study.pair.best;
   const AlignMove& now = v.session.bass().align;
   const bool inverts = best.invert != now.invert, delays = std::abs(best.delayMs - now.delayMs) >= 0.005;
   return remedyOf(inverts && !delays   ? "Invert bass"
@@ -34,9 +34,9 @@ std::string againstPerfect(const LedgerView& v, double heardDb, double unduckedD
 
 // Moves the notes at these hits by what suits them best.
 Edit moveNotes(const LedgerView& v, const std::vector<size_t>& hits) {
-  const double byMs = v.study.hits[hits.front()].own.delayMs - v.session.bass().align.delayMs;
+  const double byMs = v.study.pair.hits[hits.front()].own.delayMs - v.session.bass().align.delayMs;
   std::vector<double> at;
-  for (size_t i : hits) at.push_back(v.study.hits[i].frame / v.session.track.framesPerQuarter());
+  for (size_t i : hits) at.push_back(v.study.pair.hits[i].frame / v.session.track.framesPerQuarter());
   return moveNotesAt(v.session.bass(), at, byMs);
 }
 
@@ -55,15 +55,15 @@ double lossAt(const HitFacts& h) {
 // Hits that lose as much on the same note, the worst first: they move together.
 std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
   std::map<std::pair<int, long>, std::vector<size_t>> groups;
-  for (size_t i = 0; i < v.study.hits.size(); ++i) {
-    const HitFacts& h = v.study.hits[i];
+  for (size_t i = 0; i < v.study.pair.hits.size(); ++i) {
+    const HitFacts& h = v.study.pair.hits[i];
     if (!h.meets() || lossAt(h) <= v.limits.hitHolds) continue;
     groups[{h.noteMidi.value_or(-1), std::lround(h.heardDb / kAlikeDb)}].push_back(i);
   }
   std::vector<std::vector<size_t>> out;
   for (auto& [key, hits] : groups) out.push_back(std::move(hits));
   std::sort(out.begin(), out.end(), [&](const auto& a, const auto& b) {
-    return v.study.hits[a.front()].heardDb < v.study.hits[b.front()].heardDb;
+    return v.study.pair.hits[a.front()].heardDb < v.study.pair.hits[b.front()].heardDb;
   });
   if (out.size() > kMostMovedGroups) out.resize(kMostMovedGroups);
   return out;
@@ -74,7 +74,7 @@ std::vector<std::vector<size_t>> losingHits(const LedgerView& v) {
 std::vector<Remedy> noteMoves(const LedgerView& v) {
   std::vector<Edit> moves;
   for (const auto& hits : losingHits(v)) {
-    const AlignAnswer& own = v.study.hits[hits.front()].own;
+    const AlignAnswer& own = v.study.pair.hits[hits.front()].own;
     if (own.invert == v.session.bass().align.invert &&
         std::abs(own.delayMs - v.session.bass().align.delayMs) <= kMostNoteMoveMs)
       moves.push_back(moveNotes(v, hits));
@@ -89,24 +89,24 @@ std::vector<Remedy> noteMoves(const LedgerView& v) {
 // Over all hits and at each of them: one matter, one line.
 void addPair(const LedgerView& v, std::vector<Finding>& out) {
   // The proposal may stay a quarter of a decibel under the best for a smaller move.
-  const double loss = v.study.best.afterDb - v.study.alignedDb;
-  Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.alignedDb, .unit = "dB"};
+  const double loss = v.study.pair.best.afterDb - v.study.pair.alignedDb;
+  Finding f{.id = "pair-level", .stage = Stage::Align, .value = v.study.pair.alignedDb, .unit = "dB"};
   const Verdict overAll = judged(loss, v.limits.pairHolds, v.limits.pairWatch);
   f.verdict = overAll;
   const HitFacts* worst = nullptr;
-  for (const HitFacts& h : v.study.hits)
+  for (const HitFacts& h : v.study.pair.hits)
     if (h.meets() && (!worst || lossAt(h) > lossAt(*worst))) worst = &h;
-  if (worst && lossAt(*worst) > v.limits.hitHolds) f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
-    const HitFacts& h = v.study.hits[i];
+  if (worst && lossAt(*worst) > v.limits.hitHolds) f.hit = static_cast<int>(worst - v.study.pair.hits.data());
+  judgeHits(v, f, v.study.pair.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const HitFacts& h = v.study.pair.hits[i];
     if (!h.meets()) return std::nullopt;
     return HitLine{0, judged(lossAt(h), v.limits.hitHolds, v.limits.hitWatch), h.heardDb};
   });
   f.sentence = f.verdict == Verdict::Holds ? "Kick and bass are in phase"
                : f.hit                     ? "Kick and bass cancel " + atHits(v, f)
-                                           : "Kick and bass lose " + plainDb(-v.study.alignedDb) + " to phase";
-  f.measured = againstPerfect(v, v.study.alignedDb, v.study.unduckedDb);
-  f.target = signedDb(v.study.best.afterDb) + ", the best move for all hits";
+                       : "Kick and bass lose " + plainDb(-v.study.pair.alignedDb) + " to phase";
+  f.measured = againstPerfect(v, v.study.pair.alignedDb, v.study.pair.unduckedDb);
+  f.target = signedDb(v.study.pair.best.afterDb) + ", the best move for all hits";
   if (overAll == Verdict::Holds && f.hit) {
     f.measured = againstPerfect(v, worst->heardDb, worst->levelDb) + " at " + hitName(v, *f.hit);
     f.target = signedDb(worst->own.afterDb) + ", aligned on its own";
@@ -127,7 +127,7 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
   double alike = 0.0;
   int count = 0;
-  for (const HitFacts& h : v.study.hits) {
+  for (const HitFacts& h : v.study.pair.hits) {
     if (!h.handOver) continue;
     alike += h.handOver->alike, ++count;
     if (!worst || h.handOver->ripple() > worst->handOver->ripple()) worst = &h;
@@ -135,9 +135,9 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
   if (!worst) return;
   const HandOverFacts& facts = *worst->handOver;
   Finding f{.id = "hand-over", .stage = Stage::Align, .value = facts.ripple(), .unit = "dB"};
-  f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
-    const auto& over = v.study.hits[i].handOver;
+  f.hit = static_cast<int>(worst - v.study.pair.hits.data());
+  judgeHits(v, f, v.study.pair.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const auto& over = v.study.pair.hits[i].handOver;
     if (!over) return std::nullopt;
     return HitLine{0, judged(over->ripple(), v.limits.rippleHolds, v.limits.rippleWatch), over->ripple()};
   });
@@ -161,15 +161,15 @@ void addHandOver(const LedgerView& v, std::vector<Finding>& out) {
 
 void addAlignLines(const LedgerView& view, std::vector<Finding>& out) {
   addHandOver(view, out);
-  if (!view.study.all.overlap) return;
+  if (!view.study.pair.all.overlap) return;
   addPair(view, out);
   const Study& s = view.study;
-  if (s.hits.size() < s.hitsInLoop)
+  if (s.pair.hits.size() < s.pair.hitsInLoop)
     out.push_back({.id = "hits-judged",
                    .stage = Stage::Align,
-                   .sentence = "The first " + std::to_string(s.hits.size()) + " of " +
-                               std::to_string(s.hitsInLoop) + " hits are judged",
-                   .measured = std::to_string(s.hitsInLoop) + " hits in the " +
+                   .sentence = "The first " + std::to_string(s.pair.hits.size()) + " of " +
+                               std::to_string(s.pair.hitsInLoop) + " hits are judged",
+                   .measured = std::to_string(s.pair.hitsInLoop) + " hits in the " +
                                (view.session.track.song ? "song" : "loop"),
                    .target = "at most " + std::to_string(kMostJudgedHits)});
 }

@@ -17,13 +17,13 @@ void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Fi
                   std::vector<Finding>& out) {
   const Track& track = v.session.track;
   const Layer& first = part.layers.front();
-  const auto hz = of.facts->landing.noteHz();
+  const auto hz = of.sound->landing.noteHz();
   if (!hz) {
     const bool typed = first.recorded() && first.recorded()->rootMidi;
     f.verdict = typed ? Verdict::Holds : Verdict::Watch;
     f.sentence = typed ? part.title() + " plays from its typed root"
                        : "No clear pitch in " + part.title() + ": it plays untransposed";
-    f.measured = of.facts->landing.reason;
+    f.measured = of.sound->landing.reason;
     f.target = "type its root note in Sounds";
     out.push_back(f);
     return;
@@ -46,10 +46,10 @@ void addPartNotes(const LedgerView& v, const Part& part, const PartFacts& of, Fi
 
 void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& out) {
   const Part* part = v.session.part(of.part);
-  if (!part || part->layers.empty() || !of.facts || !of.facts->onsetSeconds) return;
+  if (!part || part->layers.empty() || !of.sound || !of.sound->onsetSeconds) return;
   Finding f{.id = partKeyLineId(of.part), .stage = Stage::Tune, .unit = "cents"};
   if (of.noteMidi) return addPartNotes(v, *part, of, std::move(f), out);
-  const auto hz = of.facts->landing.noteHz();
+  const auto hz = of.sound->landing.noteHz();
   if (!hz) return;
   f.ofANote = true;
   const Track& track = v.session.track;
@@ -60,7 +60,7 @@ void addPartKey(const LedgerView& v, const PartFacts& of, std::vector<Finding>& 
   f.verdict = judged(std::abs(f.value), v.limits.looseHolds, v.limits.looseWatch);
   if (f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
   const bool fine = f.verdict == Verdict::Holds;
-  f.sentence = part->title() + (of.facts->landing.slides() ? " is heard " : " lands ") +
+  f.sentence = part->title() + (of.sound->landing.slides() ? " is heard " : " lands ") +
                (fine ? "on " + noteName(right, track.notes) : distanceText(midi, right, track.notes)) +
                ", a note of " + track.key.name();
   f.measured = hzText(*hz) + ", " + pitchText(midi, track.notes);

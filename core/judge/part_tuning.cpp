@@ -11,7 +11,7 @@ namespace {
 // Of a part that plays hits.
 std::optional<double> landingOf(const Session& s, const Study& study, int id) {
   const Part* part = s.part(id);
-  const auto facts = study.factsOf(id);
+  const auto facts = study.soundOf(id);
   const auto hz = part && !part->playsNotes() && facts ? facts->landing.noteHz() : std::nullopt;
   if (!hz) return std::nullopt;
   return midiFromHz(*hz, s.track.notes.a4Hz);

@@ -41,7 +41,7 @@ Edit tuneAnew(const std::string& name, int part, int layer, int midi) {
 std::vector<Remedy> gentlerMoves(const LedgerView& v, const LayerFacts& worst) {
   std::vector<Remedy> out;
   const int kick = v.session.kick().id;
-  const auto hz = v.study.kick ? v.study.kick->landing.noteHz() : std::nullopt;
+  const auto hz = v.study.pair.kick.sound ? v.study.pair.kick.sound->landing.noteHz() : std::nullopt;
   if (hz) {
     const double recorded = midiFromHz(*hz, v.session.track.notes.a4Hz) - worst.semitones;
     auto targets = tuneTargets(recorded, noteUnderMostHits(v.session), v.session.track.key);
@@ -93,7 +93,7 @@ void addStrain(const LedgerView& v, const PairPart& p, std::vector<Finding>& out
 
 // Common practice: the strike is left alone where the body moves down.
 void addStrikeAlong(const LedgerView& v, std::vector<Finding>& out) {
-  for (const LayerFacts& l : v.study.kickLayers) {
+  for (const LayerFacts& l : v.study.pair.kick.layers) {
     if (!l.pitchesStrike || l.isPlainLow() || l.semitones > -v.limits.strainWatch) continue;
     Finding f{.id = "strike-along",
               .stage = Stage::Tune,

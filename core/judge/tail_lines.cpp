@@ -36,7 +36,7 @@ std::string targetName(const TailTarget& target) {
 // Where the kick still rings as bass notes start.
 const HitFacts* mostOver(const LedgerView& v) {
   const HitFacts* worst = nullptr;
-  for (const HitFacts& h : v.study.hits)
+  for (const HitFacts& h : v.study.pair.hits)
     if (h.tailAtNextNoteDb && (!worst || *h.tailAtNextNoteDb > *worst->tailAtNextNoteDb)) worst = &h;
   return worst;
 }
@@ -44,7 +44,7 @@ const HitFacts* mostOver(const LedgerView& v) {
 // Its length, and whether it ends before the next notes: one matter, since one trim fixes both.
 void addTail(const LedgerView& v, std::vector<Finding>& out) {
   const TailTarget target = tailTargetOf(v.session);
-  const double wanted = target.length.toMs(v.session.track.tempoBpm), tail = v.study.kick->tailMs;
+  const double wanted = target.length.toMs(v.session.track.tempoBpm), tail = v.study.pair.kick.sound->tailMs;
   if (!(wanted > 0.0)) return;
   Finding f{.id = "kick-tail", .stage = Stage::Sounds, .value = tail, .unit = "ms"};
   // A length that was taken from a reference is judged by its own line (target_lines.cpp).
@@ -53,9 +53,9 @@ void addTail(const LedgerView& v, std::vector<Finding>& out) {
   f.verdict = length;
   const HitFacts* over = mostOver(v);
   if (over && *over->tailAtNextNoteDb > v.limits.overHolds)
-    f.hit = static_cast<int>(over - v.study.hits.data());
-  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
-    const HitFacts& h = v.study.hits[i];
+    f.hit = static_cast<int>(over - v.study.pair.hits.data());
+  judgeHits(v, f, v.study.pair.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const HitFacts& h = v.study.pair.hits[i];
     if (!h.nextNoteGapMs) return std::nullopt;
     const double db = h.tailAtNextNoteDb.value_or(kNothingDb);
     return HitLine{0, judged(db, v.limits.overHolds, v.limits.overWatch), db};
@@ -83,13 +83,13 @@ void addTail(const LedgerView& v, std::vector<Finding>& out) {
 // For a note released before the hit.
 void addRelease(const LedgerView& v, std::vector<Finding>& out) {
   const HitFacts* worst = nullptr;
-  for (const HitFacts& h : v.study.hits)
+  for (const HitFacts& h : v.study.pair.hits)
     if (h.releaseDb && (!worst || *h.releaseDb > *worst->releaseDb)) worst = &h;
   if (!worst) return;
   Finding f{.id = "bass-release", .stage = Stage::Sounds, .value = *worst->releaseDb, .unit = "dB"};
-  f.hit = static_cast<int>(worst - v.study.hits.data());
-  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
-    const auto& db = v.study.hits[i].releaseDb;
+  f.hit = static_cast<int>(worst - v.study.pair.hits.data());
+  judgeHits(v, f, v.study.pair.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+    const auto& db = v.study.pair.hits[i].releaseDb;
     if (!db) return std::nullopt;
     return HitLine{0, judged(*db, v.limits.releaseHolds, v.limits.releaseWatch), *db};
   });
@@ -106,9 +106,11 @@ void addRelease(const LedgerView& v, std::vector<Finding>& out) {
 }  // namespace
 
 void addTailLines(const LedgerView& view, std::vector<Finding>& out) {
-  if (!view.study.bassMuted && !isOfAPiece(view.session.bass(), view.study.bassSource)) addRelease(view, out);
-  if (isOfAPiece(view.session.kick(), view.study.kickSource)) return;
-  if (!view.study.kick || !view.study.kick->onsetSeconds || view.study.kickMuted) return;
+  if (!view.study.pair.bass.muted && !isOfAPiece(view.session.bass(), view.study.pair.bass.source))
+    addRelease(view, out);
+  if (isOfAPiece(view.session.kick(), view.study.pair.kick.source)) return;
+  if (!view.study.pair.kick.sound || !view.study.pair.kick.sound->onsetSeconds || view.study.pair.kick.muted)
+    return;
   addTail(view, out);
 }
 

@@ -37,9 +37,9 @@ void addKickLength(const LedgerView& v, double now, std::vector<Finding>& out) {
   Finding f = lineOf({"target-kick-length", "Kick length", now, target, std::max(5.0, kHolds * target),
                       std::max(10.0, kWatch * target), plainMs},
                      Stage::Sounds, "ms");
-  if (f.verdict != Verdict::Holds && v.study.kick) {
+  if (f.verdict != Verdict::Holds && v.study.pair.kick.sound) {
     // Its tail is longer than it stands: both change alike.
-    const double tail = v.study.kick->tailMs, wanted = tail * target / std::max(1.0, now);
+    const double tail = v.study.pair.kick.sound->tailMs, wanted = tail * target / std::max(1.0, now);
     for (const double of : {1.0, 0.85, 1.2, 0.7, 1.5}) {
       const auto length =
           TimeValue::milliseconds(std::clamp(std::round(of * wanted), kShortestTailMs, kLongestTailMs));
@@ -59,7 +59,7 @@ void addKickLength(const LedgerView& v, double now, std::vector<Finding>& out) {
 
 void addDip(const LedgerView& v, std::vector<Finding>& out) {
   constexpr double kHoldsDb = 1.5, kWatchDb = 3.0;
-  const double target = *v.session.targets.dipDb, now = std::max(0.0, -v.study.dip.depthDb);
+  const double target = *v.session.targets.dipDb, now = std::max(0.0, -v.study.pair.dip.depthDb);
   Finding f =
       lineOf({"target-dip", "Ducking depth", now, target, kHoldsDb, kWatchDb, plainDb}, Stage::Duck, "dB");
   if (f.verdict != Verdict::Holds) {
@@ -75,8 +75,8 @@ void addDip(const LedgerView& v, std::vector<Finding>& out) {
 
 void addReturnTarget(const LedgerView& v, std::vector<Finding>& out) {
   constexpr double kHolds = 0.15, kWatch = 0.35;
-  if (v.study.dip.fired == 0) return;
-  const double target = *v.session.targets.backMs, now = v.study.dip.returnMs;
+  if (v.study.pair.dip.fired == 0) return;
+  const double target = *v.session.targets.backMs, now = v.study.pair.dip.returnMs;
   Finding f = lineOf({"target-return", "Ducking return", now, target, std::max(10.0, kHolds * target),
                       std::max(20.0, kWatch * target), plainMs},
                      Stage::Duck, "ms");
@@ -116,11 +116,11 @@ void addKickToBass(const LedgerView& v, double now, std::vector<Finding>& out) {
 
 void addTargetLines(const LedgerView& v, std::vector<Finding>& out) {
   const Targets& targets = v.session.targets;
-  if (targets.kickMs && v.study.pair.kickMs) addKickLength(v, v.study.pair.kickMs->value, out);
+  if (targets.kickMs && v.study.pair.figures.kickMs) addKickLength(v, v.study.pair.figures.kickMs->value, out);
   // The others are about the bass.
-  if (v.session.bass().notes.empty() || !v.study.kick || !v.study.bass) return;
-  if (targets.kickToBassDb && v.study.pair.kickToBassDb)
-    addKickToBass(v, v.study.pair.kickToBassDb->value, out);
+  if (v.session.bass().notes.empty() || !v.study.pair.kick.sound || !v.study.pair.bass.sound) return;
+  if (targets.kickToBassDb && v.study.pair.figures.kickToBassDb)
+    addKickToBass(v, v.study.pair.figures.kickToBassDb->value, out);
   if (targets.dipDb) addDip(v, out);
   if (targets.backMs) addReturnTarget(v, out);
 }

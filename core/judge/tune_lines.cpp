@@ -48,7 +48,7 @@ std::vector<Remedy> tuneMoves(const LedgerView& v, double midi, int right) {
     if (t.midi != right && out.size() < 4 && t.kind != TargetKind::Scale &&
         std::abs(t.semitones) <= v.limits.strainWatch)
       out.push_back(tuneTo(v, t.midi));
-  if (v.study.kickLayers.size() > 1)
+  if (v.study.pair.kick.layers.size() > 1)
     out.push_back(shiftAll(v.session.kick(), right - midi, noteName(right, v.session.track.notes)));
   return out;
 }
@@ -94,8 +94,8 @@ void addSilent(const char* part, Finding f, std::vector<Finding>& out) {
 void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   const auto& track = v.session.track;
   Finding f{.id = "kick-key", .stage = Stage::Tune, .target = "", .unit = "cents"};
-  if (!v.study.kick->onsetSeconds) return addSilent("kick", f, out);
-  const Landing& landing = v.study.kick->landing;
+  if (!v.study.pair.kick.sound->onsetSeconds) return addSilent("kick", f, out);
+  const Landing& landing = v.study.pair.kick.sound->landing;
   const auto hz = landing.noteHz();
   if (!hz) {
     f.verdict = Verdict::Watch;
@@ -108,7 +108,7 @@ void addKickKey(const LedgerView& v, std::vector<Finding>& out) {
   f.ofANote = true;
   const double midi = midiFromHz(*hz, track.notes.a4Hz);
   // The ear resolves a short or gliding sound less finely, so it need not be exact.
-  const bool shortKick = v.study.kick->tailMs < kShortKickMs, chosen = isChosen(v, midi);
+  const bool shortKick = v.study.pair.kick.sound->tailMs < kShortKickMs, chosen = isChosen(v, midi);
   const int right = rightNote(midi, noteUnderMostHits(v.session), track.key, chosen);
   f.value = (midi - right) * 100.0;
   const bool loose = shortKick || landing.slides();
@@ -137,7 +137,7 @@ void addKickAlong(const LedgerView& v, std::vector<Finding>& out) {
     int right = 0;
   };
   const auto landedAt = [&](size_t i) -> std::optional<Landed> {
-    const HitFacts& h = v.study.hits[i];
+    const HitFacts& h = v.study.pair.hits[i];
     const auto hz = h.kickSound ? h.kickSound->landing.noteHz() : std::nullopt;
     if (!hz) return std::nullopt;
     const double midi = midiFromHz(*hz, track.notes.a4Hz);
@@ -146,12 +146,12 @@ void addKickAlong(const LedgerView& v, std::vector<Finding>& out) {
   };
   Finding f{.id = "kick-key-hits", .stage = Stage::Tune, .unit = "cents"};
   size_t judgedOnes = 0;
-  judgeHits(v, f, v.study.hits.size(), [&](size_t i) -> std::optional<HitLine> {
+  judgeHits(v, f, v.study.pair.hits.size(), [&](size_t i) -> std::optional<HitLine> {
     const auto landed = landedAt(i);
     if (!landed) return std::nullopt;
     ++judgedOnes;
     const double cents = 100.0 * (landed->midi - landed->right);
-    const bool loose = v.study.hits[i].kickSound->landing.slides();
+    const bool loose = v.study.pair.hits[i].kickSound->landing.slides();
     return HitLine{0,
                    judged(std::abs(cents), loose ? v.limits.looseHolds : v.limits.keyHolds,
                           loose ? v.limits.looseWatch : v.limits.keyWatch),
@@ -178,14 +178,14 @@ void addKickAlong(const LedgerView& v, std::vector<Finding>& out) {
 }
 
 void addSlide(const LedgerView& v, std::vector<Finding>& out) {
-  const Landing& landing = v.study.kick->landing;
+  const Landing& landing = v.study.pair.kick.sound->landing;
   if (!landing.slides()) return;
   Finding f{.id = "kick-slide", .stage = Stage::Tune, .value = landing.slideCents, .unit = "cents"};
   f.verdict = judged(f.value, v.limits.slideHolds, v.limits.slideWatch);
   // A sound too short to have a note may glide freely.
   if (f.verdict == Verdict::Off) f.verdict = Verdict::Watch;
-  if (v.study.kick->tailMs < kShortKickMs) f.verdict = Verdict::Holds;
-  const bool brief = v.study.kick->tailMs < kShortKickMs;
+  if (v.study.pair.kick.sound->tailMs < kShortKickMs) f.verdict = Verdict::Holds;
+  const bool brief = v.study.pair.kick.sound->tailMs < kShortKickMs;
   f.sentence = brief ? "Kick is too short for its glide to be heard as one"
                      : "Kick " + slideText(landing, v.session.track) + " and never settles";
   f.measured = formatNumber(f.value, 0) + " cents glide while audible";
@@ -209,14 +209,14 @@ std::vector<Remedy> ontoItsNotes(const Part& bass, int layer, double offSemitone
 void addBassPitch(const LedgerView& v, const Layer& layer, std::vector<Finding>& out) {
   const auto& track = v.session.track;
   Finding f{.id = "bass-key", .stage = Stage::Tune, .unit = "cents"};
-  if (!v.study.bass->onsetSeconds) return addSilent("bass", f, out);
-  const auto hz = v.study.bass->landing.noteHz();
-  const int played = *v.study.bassNoteMidi;
+  if (!v.study.pair.bass.sound->onsetSeconds) return addSilent("bass", f, out);
+  const auto hz = v.study.pair.bass.sound->landing.noteHz();
+  const int played = *v.study.pair.bass.noteMidi;
   if (!hz) {
     const bool typed = layer.recorded() && layer.recorded()->rootMidi;
     f.verdict = typed ? Verdict::Holds : Verdict::Watch;
     f.sentence = typed ? "Bass plays from its typed root" : "No clear pitch in the bass: it plays untransposed";
-    f.measured = v.study.bass->landing.reason;
+    f.measured = v.study.pair.bass.sound->landing.reason;
     f.target = "type its root note in Tune";
     out.push_back(f);
     return;
@@ -271,15 +271,16 @@ void addMutedLines(const LedgerView& view, std::vector<Finding>& out) {
 }
 
 void addTuneLines(const LedgerView& view, std::vector<Finding>& out) {
-  if (view.study.kick && !view.study.kickMuted && !isOfAPiece(view.session.kick(), view.study.kickSource)) {
+  if (view.study.pair.kick.sound && !view.study.pair.kick.muted &&
+      !isOfAPiece(view.session.kick(), view.study.pair.kick.source)) {
     addKickKey(view, out);
     addKickAlong(view, out);
     addSlide(view, out);
   }
   const Layer* bass = view.session.bassLayer();
-  if (!bass || !view.study.bass || view.study.bassMuted) return;
-  if (isOfAPiece(view.session.bass(), view.study.bassSource)) return;
-  if (view.study.bassNoteMidi) addBassPitch(view, *bass, out);
+  if (!bass || !view.study.pair.bass.sound || view.study.pair.bass.muted) return;
+  if (isOfAPiece(view.session.bass(), view.study.pair.bass.source)) return;
+  if (view.study.pair.bass.noteMidi) addBassPitch(view, *bass, out);
   addStrangers(view, out);
 }
 

@@ -26,7 +26,7 @@ std::vector<double> middleOf(const std::vector<CompareCurve>& curves) {
 
 bool leadsInABand(const LowEnd& low, const Study& s) {
   for (size_t b = 0; b < kBands.size(); ++b)
-    if (low.bandPower[b] > std::max(s.kickLow.bandPower[b], s.bassLow.bandPower[b])) return true;
+    if (low.bandPower[b] > std::max(s.pair.kick.low.bandPower[b], s.pair.bass.low.bandPower[b])) return true;
   return false;
 }
 
@@ -61,8 +61,8 @@ Grounded groundedCurves(const Study& s, bool againstMedian) {
   const bool floor = againstMedian && !counted.empty();
   for (const PartFacts& of : s.others)
     if (leadsInABand(of.low, s)) addLane(Of::Part, of.low, of.part);
-  addLane(Of::Kick, s.kickLow);
-  addLane(Of::Bass, s.bassLow);
+  addLane(Of::Kick, s.pair.kick.low);
+  addLane(Of::Bass, s.pair.bass.low);
   add(Of::Sum, s.sum.low, loudnessShiftDb(s.sum));
   double top = -300.0;
   for (const CompareCurve& c : out) top = std::max(top, *std::max_element(c.db.begin(), c.db.end()));

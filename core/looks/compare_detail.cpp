@@ -52,17 +52,18 @@ SectionFacts mineFactsOf(const Session& s, const Study& study, const Stems& stem
   SectionFacts out = plainFactsOf(mine);
   if (!out.lufs) return out;
   out.bassNotes = notesOfMine(s);
-  if (study.kick)
-    if (const auto hz = study.kick->landing.noteHz()) {
-      out.kickHz = Told{*hz, 1.0}, out.kickLands = study.kick->landing.hz.has_value();
-      if (study.kick->landing.startHz > 0.0) out.kickStartHz = Told{study.kick->landing.startHz, 1.0};
+  if (study.pair.kick.sound)
+    if (const auto hz = study.pair.kick.sound->landing.noteHz()) {
+      out.kickHz = Told{*hz, 1.0}, out.kickLands = study.pair.kick.sound->landing.hz.has_value();
+      if (study.pair.kick.sound->landing.startHz > 0.0)
+        out.kickStartHz = Told{study.pair.kick.sound->landing.startHz, 1.0};
     }
   const PairFigures pair = pairFiguresOf(stems, comparedRange(s, stems.span), cache);
   out.kickMs = pair.kickMs, out.kickToBassDb = pair.kickToBassDb;
   if (!s.kick().hits.empty()) {
     DipInMix dip;
-    dip.depthDb = {std::max(0.0, -study.dip.depthDb), 1.0};
-    if (study.dip.fired > 0) dip.backMs = Told{study.dip.returnMs, 1.0};
+    dip.depthDb = {std::max(0.0, -study.pair.dip.depthDb), 1.0};
+    if (study.pair.dip.fired > 0) dip.backMs = Told{study.pair.dip.returnMs, 1.0};
     out.dip = dip;
   }
   return out;

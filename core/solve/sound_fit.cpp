@@ -12,7 +12,8 @@
 namespace heft {
 namespace {
 
-Result<Study> paired(const Session& s, const Assets& assets, StepCache& cache, const std::stop_token& stop) {
+Result<PairFacts> paired(const Session& s, const Assets& assets, StepCache& cache,
+                         const std::stop_token& stop) {
   const auto stems = render(s, assets, cache, stop);
   if (!stems) return Fail(stems.error());
   return studyPair(s, assets, *stems, cache, stop);

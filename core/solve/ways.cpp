@@ -160,7 +160,7 @@ class RoomSolver {
     // Its depth only; the figures of each hit are not needed.
     out.dipDb = -measureDip(stems.gain().read(0, 0, stems.frames), {}, stems.sampleRate, true).depthDb;
     const SoundSteps steps(assets_, cache_, s.track.sampleRate);
-    for (const LayerFacts& l : kickLayerFacts(s, steps, cache_))
+    for (const LayerFacts& l : layerFacts(s.kick(), s.track, steps, cache_))
       if (std::abs(l.semitones) > std::abs(out.kickShift)) out.kickShift = l.semitones;
     if (const auto facts = kick(s)) {
       out.kickTailMs = facts->tailMs;
@@ -281,7 +281,7 @@ std::vector<RoomMove> trims(const RoomSolver& solver) {
 Found alignWay(const RoomSolver& solver, const Assets& assets, StepCache& cache) {
   const Session& s = solver.session();
   const auto stems = render(s, assets, cache);
-  const auto pair = stems ? studyPair(s, assets, *stems, cache) : Result<Study>(Fail(stems.error()));
+  const auto pair = stems ? studyPair(s, assets, *stems, cache) : Result<PairFacts>(Fail(stems.error()));
   if (!pair || !pair->best.overlap) return std::nullopt;
   return solver.judged(
       WayKind::Align,

@@ -39,12 +39,13 @@ bool isCut(const Part& before, const Part& after) {
 
 Reach reachOf(const Session& session, const Study& study) {
   Reach out;
-  if (session.ducksBass()) out.dipDb = std::max(0.0, -study.dip.depthDb);
-  for (const LayerFacts& l : study.kickLayers)
+  if (session.ducksBass()) out.dipDb = std::max(0.0, -study.pair.dip.depthDb);
+  for (const LayerFacts& l : study.pair.kick.layers)
     if (std::abs(l.semitones) > std::abs(out.kickShift)) out.kickShift = l.semitones;
-  if (!study.kick) return out;
-  out.kickTailMs = study.kick->tailMs;
-  if (const auto hz = study.kick->landing.noteHz()) out.kickMidi = midiFromHz(*hz, session.track.notes.a4Hz);
+  if (!study.pair.kick.sound) return out;
+  out.kickTailMs = study.pair.kick.sound->tailMs;
+  if (const auto hz = study.pair.kick.sound->landing.noteHz())
+    out.kickMidi = midiFromHz(*hz, session.track.notes.a4Hz);
   return out;
 }
 

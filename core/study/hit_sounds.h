@@ -5,10 +5,10 @@
 
 namespace heft {
 
-/// Sets kickSound and bassSound of each hit in the study: the kick as its section's version and automated
-/// values make it, and the bass at the note under it. Nothing where they are the study's own. Cost: a landing
+/// Sets kickSound and bassSound of each hit of the pair: the kick as its section's version and automated
+/// values make it, and the bass at the note under it. Nothing where they are the pair's own. Cost: a landing
 /// (some 4 ms) for each sound that differs, cached; the first kMostHitSounds of each.
-void addHitSounds(Study& study, const Session& session, const SoundSteps& steps);
+void addHitSounds(PairFacts& pair, const Session& session, const SoundSteps& steps);
 inline constexpr size_t kMostHitSounds = 256;
 
 }  // namespace heft

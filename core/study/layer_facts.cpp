@@ -89,12 +89,42 @@ std::optional<LayerFacts> kickFactsOf(const Layer& layer, const Track& track, co
 }
 
 // The largest shift of a recorded layer from its root over the line.
-double furthestShift(const Layer& layer, const Session& s, const SoundSteps& steps) {
+double furthestShift(const Layer& layer, const Part& part, const Track& track, const SoundSteps& steps) {
   double out = 0.0;
-  for (const Note& n : s.bass().notes) {
-    if (n.startQuarters >= s.track.loopQuarters()) continue;
-    const double shift = steps.bassShift(layer, s.track, n.midi);
+  for (const Note& n : part.notes) {
+    if (n.startQuarters >= track.loopQuarters()) continue;
+    const double shift = steps.bassShift(layer, track, n.midi);
     if (std::abs(shift) > std::abs(out)) out = shift;
+  }
+  return out;
+}
+
+std::vector<LayerFacts> ofHits(const Part& part, const Track& track, const SoundSteps& steps,
+                               StepCache& cache) {
+  std::vector<LayerFacts> out;
+  for (const Layer* l : heardLayers(part.layers)) {
+    auto facts = kickFactsOf(*l, track, steps, cache);
+    if (!facts) continue;
+    Layer clean = *l;
+    if (takeDrivesOut(clean)) {
+      if (const auto without = kickFactsOf(clean, track, steps, cache))
+        facts->strikeLossDb = std::max(0.0, strikeOver(*without) - strikeOver(*facts));
+    }
+    out.push_back(*facts);
+  }
+  return out;
+}
+
+std::vector<LayerFacts> ofNotes(const Part& part, const Track& track, const SoundSteps& steps,
+                                StepCache& cache) {
+  std::vector<LayerFacts> out;
+  const auto phrases = phrasesOf(part, track);
+  if (phrases.empty()) return out;
+  for (const Layer* l : heardLayers(part.layers)) {
+    const Keyed sound = steps.bassLayer(*l, track, phrases.front().ask);
+    if (!sound.sound || sound.sound->frames() == 0) continue;
+    out.push_back(factsOf(*l, *sound.sound, sound.key, sound.leadSeconds(), cache));
+    out.back().semitones = furthestShift(*l, part, track, steps);
   }
   return out;
 }
@@ -105,32 +135,9 @@ double LayerFacts::energyIn(const Band& band) const {
   return low.powerIn(band) * seconds * std::pow(amplitudeFromDb(levelDb), 2);
 }
 
-std::vector<LayerFacts> kickLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
-  std::vector<LayerFacts> out;
-  for (const Layer* l : heardLayers(s.kick().layers)) {
-    auto facts = kickFactsOf(*l, s.track, steps, cache);
-    if (!facts) continue;
-    Layer clean = *l;
-    if (takeDrivesOut(clean)) {
-      if (const auto without = kickFactsOf(clean, s.track, steps, cache))
-        facts->strikeLossDb = std::max(0.0, strikeOver(*without) - strikeOver(*facts));
-    }
-    out.push_back(*facts);
-  }
-  return out;
-}
-
-std::vector<LayerFacts> bassLayerFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
-  std::vector<LayerFacts> out;
-  const auto phrases = phrasesOf(s.bass(), s.track);
-  if (phrases.empty()) return out;
-  for (const Layer* l : heardLayers(s.bass().layers)) {
-    const Keyed sound = steps.bassLayer(*l, s.track, phrases.front().ask);
-    if (!sound.sound || sound.sound->frames() == 0) continue;
-    out.push_back(factsOf(*l, *sound.sound, sound.key, sound.leadSeconds(), cache));
-    out.back().semitones = furthestShift(*l, s, steps);
-  }
-  return out;
+std::vector<LayerFacts> layerFacts(const Part& part, const Track& track, const SoundSteps& steps,
+                                   StepCache& cache) {
+  return part.playsNotes() ? ofNotes(part, track, steps, cache) : ofHits(part, track, steps, cache);
 }
 
 }  // namespace heft

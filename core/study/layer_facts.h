@@ -16,7 +16,7 @@ struct LayerFacts {
   double strikeDb = -120.0;    ///< peak above 800 Hz over the first 30 ms, its level applied, dBFS
   double lowTailDb = -120.0;   ///< RMS below 120 Hz from 50 to 250 ms, its level applied, dBFS
   double peakDb = -120.0;      ///< of the whole layer, its level applied, dBFS
-  double semitones = 0.0;      ///< how far a recorded layer is shifted; of the bass the furthest of its notes
+  double semitones = 0.0;      ///< how far a recorded layer is shifted; with notes the furthest of them
   bool pitchesStrike = false;  ///< the shift moves the strike too
   int otherSide = 0;           ///< id of the layer with the other side of a split sound
   double strikeLossDb = 0.0;   ///< loss of the strike in the layer's drive, re its low tail or else its peak
@@ -30,8 +30,9 @@ struct LayerFacts {
   bool isPlainLow() const { return strikeDb < peakDb - 30.0; }
 };
 
-/// For audible layers, at the bass's first phrase and at a full hit of the kick.
-std::vector<LayerFacts> kickLayerFacts(const Session& session, const SoundSteps& steps, StepCache& cache);
-std::vector<LayerFacts> bassLayerFacts(const Session& session, const SoundSteps& steps, StepCache& cache);
+/// Of a part's audible layers that have a sound: at a full hit, or at the first phrase of its notes; empty
+/// without one. Cost: some transforms of each changed layer; cached.
+std::vector<LayerFacts> layerFacts(const Part& part, const Track& track, const SoundSteps& steps,
+                                   StepCache& cache);
 
 }  // namespace heft

@@ -28,33 +28,35 @@ bool allMuted(const std::vector<Layer>& layers) {
          heardLayers(layers).empty();
 }
 
-void studyKick(Study& out, const Session& s, const SoundSteps& steps, StepCache& cache) {
-  out.kickMuted = allMuted(s.kick().layers);
-  if (!s.kickLayer()) return;
-  out.kickSource = steps.kickSourceFacts(s.kick(), s.track);
-  out.kick = steps.kickFacts(s.kick(), s.track);
+PartFacts kickFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
+  PartFacts out{.part = s.kick().id, .muted = allMuted(s.kick().layers)};
+  if (!s.kickLayer()) return out;
+  out.source = steps.kickSourceFacts(s.kick(), s.track);
+  out.sound = steps.kickFacts(s.kick(), s.track);
   StepKey key;
-  out.readyKick = steps.kick(s.kick(), s.track, &key);
-  if (out.readyKick) out.kickSpectrum = soundLow(out.readyKick->sound, key, cache);
+  out.hit = steps.kick(s.kick(), s.track, &key);
+  if (out.hit) out.spectrum = soundLow(out.hit->sound, key, cache);
+  return out;
 }
 
-void studyBass(Study& out, const Session& s, const SoundSteps& steps, StepCache& cache) {
-  out.bassMuted = allMuted(s.bass().layers);
+PartFacts bassFacts(const Session& s, const SoundSteps& steps, StepCache& cache) {
+  PartFacts out{.part = s.bass().id, .muted = allMuted(s.bass().layers)};
   const Layer* layer = s.bassLayer();
-  if (!layer) return;
-  out.bassNoteMidi = noteUnderMostHits(s);
-  out.bassRootMidi = steps.bassRoot(*layer, s.track);
-  const double midi = out.bassNoteMidi   ? *out.bassNoteMidi
+  if (!layer) return out;
+  out.noteMidi = noteUnderMostHits(s);
+  out.rootMidi = steps.bassRoot(*layer, s.track);
+  const double midi = out.noteMidi       ? *out.noteMidi
                       : layer->isBuilt() ? lowTonic(s.track.key)
-                                         : out.bassRootMidi.value_or(lowTonic(s.track.key));
-  out.bassSource = steps.bassSourceFacts(s.bass());
-  out.bass = steps.bassFacts(s.bass(), s.track, midi);
+                                         : out.rootMidi.value_or(lowTonic(s.track.key));
+  out.source = steps.bassSourceFacts(s.bass());
+  out.sound = steps.bassFacts(s.bass(), s.track, midi);
   const Keyed note = steps.bassNote(s.bass(), s.track, midi);
-  if (!note.sound) return;
-  out.bassSpectrum = soundLow(*note.sound, note.key, cache);
-  out.bassPhon = *cache.get<std::optional<double>>(
+  if (!note.sound) return out;
+  out.spectrum = soundLow(*note.sound, note.key, cache);
+  out.phon = *cache.get<std::optional<double>>(
       KeyMaker("small speaker 2").add(note.key).key(), [&] { return smallSpeakerPhon(*note.sound); },
       [](const auto&) { return size_t{64}; });
+  return out;
 }
 
 // The layer that lands where all of them together do, within a quarter tone.
@@ -76,16 +78,18 @@ std::optional<int> noteLayerOf(const Part& part, const SoundFacts& all, const Tr
   return out;
 }
 
-PartFacts partFacts(const Part& part, const Track& track, const SoundSteps& steps) {
-  PartFacts out{part.id, nullptr};
-  if (heardLayers(part.layers).empty()) return out;
+PartFacts otherFacts(const Part& part, const Track& track, const SoundSteps& steps, StepCache& cache) {
+  PartFacts out{.part = part.id, .muted = allMuted(part.layers)};
+  const size_t audible = heardLayers(part.layers).size();
+  if (audible == 0) return out;
   if (!part.playsNotes()) {
-    out.facts = steps.kickFacts(part, track);
-    if (out.facts) out.noteLayer = noteLayerOf(part, *out.facts, track, steps);
+    out.sound = steps.kickFacts(part, track);
+    if (out.sound) out.noteLayer = noteLayerOf(part, *out.sound, track, steps);
   } else if (!part.notes.empty()) {
     out.noteMidi = mainNote(part, track);
-    out.facts = steps.bassFacts(part, track, *out.noteMidi);
+    out.sound = steps.bassFacts(part, track, *out.noteMidi);
   }
+  if (audible > 1) out.layers = layerFacts(part, track, steps, cache);
   return out;
 }
 
@@ -148,32 +152,28 @@ bool Study::anyReference() const {
                      [](const MeasuredSection& r) { return r.of.counts && r.isLoud(); });
 }
 
-std::shared_ptr<const SoundFacts> Study::factsOf(int part) const {
-  if (part == kickPart) return kick;
-  if (part == bassPart) return bass;
-  for (const PartFacts& of : others)
-    if (of.part == part) return of.facts;
+PartFacts* Study::part(int id) {
+  if (id == pair.kick.part) return &pair.kick;
+  if (id == pair.bass.part) return &pair.bass;
+  for (PartFacts& of : others)
+    if (of.part == id) return &of;
   return nullptr;
 }
 
-const LowEnd* Study::lowOf(int part) const {
-  if (part == kickPart) return &kickLow;
-  if (part == bassPart) return &bassLow;
-  for (const PartFacts& of : others)
-    if (of.part == part) return &of.low;
-  return nullptr;
+std::shared_ptr<const SoundFacts> Study::soundOf(int id) const {
+  const PartFacts* of = part(id);
+  return of ? of->sound : nullptr;
 }
 
-const ContourFacts* Study::contourOf(int part) const {
-  for (const ContourFacts& of : contours)
-    if (of.part == part) return &of;
-  return nullptr;
+const ContourFacts* Study::contourOf(int id) const {
+  const PartFacts* of = part(id);
+  return of && of->contour ? &*of->contour : nullptr;
 }
 
 std::optional<double> Study::kickToBassDb() const {
   double ofKick = 0.0, ofBass = 0.0;
   for (size_t b = 0; b < kBands.size() && kBands[b].highHz <= 120.0; ++b)
-    ofKick += kickLow.bandPower[b], ofBass += bassLow.bandPower[b];
+    ofKick += pair.kick.low.bandPower[b], ofBass += pair.bass.low.bandPower[b];
   if (!(ofKick > 0.0) || !(ofBass > 0.0)) return std::nullopt;
   return dbFromPower(ofKick / ofBass);
 }
@@ -185,13 +185,14 @@ std::vector<ProgrammeFacts> Study::presentReferences() const {
   return out;
 }
 
-Result<Study> studyPair(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
-                        std::stop_token stop) {
+Result<PairFacts> studyPair(const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
+                            std::stop_token stop) {
   if (!cache.endsBy(stop))
     return untilStopped(cache, stop, [&](StepCache& mine) { return studyPair(s, assets, stems, mine, stop); });
   if (mutesBySection(s)) return studyPair(asPlayed(s), assets, stems, cache, stop);
-  Study out;
-  studyKick(out, s, SoundSteps(assets, cache, s.track.sampleRate), cache);
+  PairFacts out;
+  out.kick = kickFacts(s, SoundSteps(assets, cache, s.track.sampleRate), cache);
+  out.bass.part = s.bass().id;
   if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
   return out;
 }
@@ -217,34 +218,30 @@ Result<Study> study(const Session& s, const Assets& assets, const Stems& stems, 
   if (mutesBySection(s)) return study(asPlayed(s), assets, stems, cache, stop, std::move(references));
   Study out;
   const SoundSteps steps(assets, cache, s.track.sampleRate);
-  studyKick(out, s, steps, cache);
-  studyBass(out, s, steps, cache);
-  out.kickLayers = kickLayerFacts(s, steps, cache);
-  out.bassLayers = bassLayerFacts(s, steps, cache);
+  out.pair.kick = kickFacts(s, steps, cache), out.pair.bass = bassFacts(s, steps, cache);
+  out.pair.kick.layers = layerFacts(s.kick(), s.track, steps, cache);
+  out.pair.bass.layers = layerFacts(s.bass(), s.track, steps, cache);
   for (const Part& part : s.parts)
-    if (!s.isOfPair(part.id)) out.others.push_back(partFacts(part, s.track, steps));
+    if (!s.isOfPair(part.id)) out.others.push_back(otherFacts(part, s.track, steps, cache));
   measureByBlock(s, stems, cache, stop);
   if (stop.stop_requested()) return cancelled();
-  if (auto hits = studyHits(out, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
-  addHitSounds(out, s, steps);
+  if (auto hits = studyHits(out.pair, s, assets, stems, cache, stop); !hits) return Fail(hits.error());
+  addHitSounds(out.pair, s, steps);
   studyDucks(out, s, stems, cache);
-  out.kickPart = s.kick().id, out.bassPart = s.bass().id;
   out.hasBacking = assets.find(s.backing.asset) != nullptr && !s.backing.mute;
   const auto range = comparedRange(s, stems.span);
-  out.kickLow = laneLowEnd(stems.kick(), stems.sampleRate, cache, range);
-  out.bassLow = laneLowEnd(stems.bass(), stems.sampleRate, cache, range);
-  for (PartFacts& of : out.others)
-    if (const Lane* lane = stems.lane(of.part))
-      of.low = laneLowEnd(lane->heard, stems.sampleRate, cache, range);
+  for (const Lane& lane : stems.lanes)
+    if (PartFacts* of = out.part(lane.part)) of->low = laneLowEnd(lane.heard, stems.sampleRate, cache, range);
   if (stop.stop_requested()) return cancelled();
-  out.contours = contourFacts(s, steps, stems, cache, stop);
+  for (ContourFacts& contour : contourFacts(s, steps, stems, cache, stop))
+    if (PartFacts* of = out.part(contour.part)) of->contour = std::move(contour);
   if (stop.stop_requested()) return cancelled();
   if (!s.bass().notes.empty()) out.line = lineHeard(s, stems, cache);
   out.sum = laneProgramme(stems.sum, stems.sampleRate, cache, range).value_or(ProgrammeFacts{});
   out.wholeLufs = range ? laneLoudness(stems.sum, stems.sampleRate, cache) : out.sum.integratedLufs;
   out.empty = !(out.sum.low.totalPower > 0.0);
   if (auto done = studyReferences(out, s, assets, cache, stop, references); !done) return Fail(done.error());
-  if (s.targets.ofThePair() && !out.empty) out.pair = pairFiguresOf(stems, range, cache);
+  if (s.targets.ofThePair() && !out.empty) out.pair.figures = pairFiguresOf(stems, range, cache);
   out.ceiling = ceilingLossOf(out, stems, range, cache);
   return out;
 }

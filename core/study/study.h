@@ -75,14 +75,37 @@ struct HitFacts {
 /// 512 bars.
 inline constexpr size_t kMostJudgedHits = 2048;
 
-/// A part beside the pair, as it sounds.
+/// A part as it sounds, whatever it plays. Notes are heard at one pitch, hits at full velocity.
 struct PartFacts {
   int part = 0;
-  std::shared_ptr<const SoundFacts>
-      facts;  ///< of its full hit, or of its first layer at `noteMidi`; nothing without a sound
-  std::optional<int> noteMidi = {};   ///< for lines: the note played most
-  std::optional<int> noteLayer = {};  ///< of several layers that play hits, the one whose note is heard
-  LowEnd low = {};                    ///< of its lane, over the loop
+  bool muted = false;  ///< there are layers but none is audible
+  /// Of its full hit, or of its layers at `noteMidi`; nothing without a sound.
+  std::shared_ptr<const SoundFacts> sound;
+  /// Of the pair: its first layer before any move; a built bass has none.
+  std::shared_ptr<const SoundFacts> source = {};
+  std::shared_ptr<const ReadyKick> hit = {};  ///< of the pair's kick: its full hit
+  /// For lines: the note played most; of the pair's bass the one under most hits.
+  std::optional<int> noteMidi = {};
+  std::optional<double> rootMidi = {};       ///< of the pair's bass: root of its recording
+  std::optional<int> noteLayer = {};         ///< of several layers that play hits, the one whose note is heard
+  std::vector<LayerFacts> layers = {};       ///< audible ones; of a part beside the pair where it has several
+  LowEnd low = {};                           ///< of its lane over what is compared: the loop, song or section
+  LowEnd spectrum = {};                      ///< of the pair: of one hit, or of one note at `noteMidi`
+  std::optional<double> phon = {};           ///< of the pair's bass: loudness on a small speaker
+  std::optional<ContourFacts> contour = {};  ///< where its contour does something
+};
+
+/// What two parts do to each other: one plays hits, called the kick, the other notes under them, the bass.
+struct PairFacts {
+  PartFacts kick{.part = 1}, bass{.part = 2};
+  std::vector<HitFacts> hits;  ///< the first, at most kMostJudgedHits
+  size_t hitsInLoop = 0;
+  AlignCurve all;           ///< as it sounds
+  AlignAnswer best;         ///< before: without any move
+  double alignedDb = 0.0;   ///< all hits as they sound at the present delay and polarity
+  double unduckedDb = 0.0;  ///< the same without the ducking
+  DipFacts dip;             ///< of all gains of the bass's lane together, after each kick hit
+  PairFigures figures;      ///< only where a target needs them
 };
 
 /// Figures of a ducking.
@@ -111,43 +134,25 @@ struct DuckFacts {
 inline constexpr double kUsualTakenDb = 6.0;
 
 struct Study {
-  /// Sources: the first layer before any move (a built bass has none). The others as heard, the bass at the
-  /// note under most hits. Nothing where a sound is missing.
-  std::shared_ptr<const SoundFacts> kickSource, kick, bassSource, bass;
-  std::shared_ptr<const ReadyKick> readyKick;
-  std::optional<double> bassRootMidi;              ///< root of a recorded bass
-  std::optional<int> bassNoteMidi;                 ///< the note under most hits
-  bool kickMuted = false, bassMuted = false;       ///< there are layers but none is audible
-  std::vector<LayerFacts> kickLayers, bassLayers;  ///< audible ones
-  std::vector<PartFacts> others;                   ///< parts that are neither the kick nor the bass
-  std::optional<double> bassPhon;      ///< loudness of the bass on a small speaker; nothing without a bass
-  std::vector<ContourFacts> contours;  ///< of the parts whose contour does something
-  LineHeard line;                      ///< perceived loudness of each bass note; empty without a bass
-  std::vector<HitFacts> hits;          ///< the first, at most kMostJudgedHits
-  size_t hitsInLoop = 0;
-  AlignCurve all;                           ///< as it sounds
-  AlignAnswer best;                         ///< before: without any move
-  double alignedDb = 0.0;                   ///< all hits as they sound at the present delay and polarity
-  double unduckedDb = 0.0;                  ///< the same without the ducking
-  DipFacts dip;                             ///< of all gains of the bass's lane together, after each kick hit
+  PairFacts pair;
+  std::vector<PartFacts> others;            ///< parts that are neither the kick nor the bass of the pair
+  LineHeard line;                           ///< perceived loudness of each bass note; empty without a bass
   std::vector<DuckFacts> ducks;             ///< of the session's active duckings
-  PairFigures pair;                         ///< only where a target needs them
   std::optional<CeilingLoss> ceiling = {};  ///< at the references' median loudness; nothing where that is lower
   /// Over the loop or song, or its compared section; the true peak is always that of all.
   ProgrammeFacts sum;
-  std::optional<double> wholeLufs;    ///< of all, whatever is compared
-  LowEnd kickLow, bassLow;            ///< of the lanes, over the same stretch
-  LowEnd kickSpectrum, bassSpectrum;  ///< of one hit, and of one note as the bass plays it under most hits
+  std::optional<double> wholeLufs;  ///< of all, whatever is compared
   bool hasBacking = false;
   std::vector<MeasuredSection> references;  ///< their sections, in the session's order
   std::vector<SectionRef> notMeasured;      ///< those that exist but are not in the cache yet
   bool empty = true;                        ///< nothing sounds
 
-  int kickPart = 1, bassPart = 2;  ///< ids of the pair
-  /// Of a part as heard; nothing where it was not measured.
-  std::shared_ptr<const SoundFacts> factsOf(int part) const;
+  /// Nothing where it was not measured.
+  PartFacts* part(int id);
+  const PartFacts* part(int id) const { return const_cast<Study*>(this)->part(id); }
+  /// Of a part as heard; nothing where it was not measured, or has no sound.
+  std::shared_ptr<const SoundFacts> soundOf(int part) const;
   const ContourFacts* contourOf(int part) const;  ///< nothing where its contour does nothing
-  const LowEnd* lowOf(int part) const;            ///< of its lane; nothing without a part of that id
 
   std::vector<BandDifference> differences;  ///< of comparedBands(): sum minus the references' median, or target
 
@@ -162,9 +167,10 @@ struct Study {
 /// What to do with a reference that is not in the cache yet.
 enum class References { Measure, TakeWhatIsKnown };
 
-/// What alignment alone needs, the kick's figures and all hits; the rest stays empty. Errors: Cancelled.
-Result<Study> studyPair(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,
-                        std::stop_token stop = {});
+/// What alignment alone needs: the kick's figures and all hits of the session's pair; the rest stays empty.
+/// Errors: Cancelled.
+Result<PairFacts> studyPair(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,
+                            std::stop_token stop = {});
 
 /// Errors: Cancelled.
 Result<Study> study(const Session& session, const Assets& assets, const Stems& stems, StepCache& cache,

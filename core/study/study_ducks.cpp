@@ -189,7 +189,7 @@ DuckFacts factsOf(const Duck& duck, const ResolvedDuck& resolved, const Session&
 
 void studyDucks(Study& out, const Session& s, const Stems& stems, StepCache& cache) {
   const auto hits = triggersAt(stems.hitFrames());
-  if (s.ducksBass()) out.dip = dipOf(stems.gain(), hits, stems.sampleRate, cache);
+  if (s.ducksBass()) out.pair.dip = dipOf(stems.gain(), hits, stems.sampleRate, cache);
   for (size_t i = 0; i < s.ducks.size(); ++i)
     if (stems.ducks[i].acts) out.ducks.push_back(factsOf(s.ducks[i], stems.ducks[i], s, stems, cache));
 }

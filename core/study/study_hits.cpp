@@ -157,11 +157,13 @@ HitFacts meetingAt(const Session& s, const MeetingSpan& span, double frame, cons
 
 }  // namespace
 
-Result<void> studyHits(Study& out, const Session& s, const Assets& assets, const Stems& stems, StepCache& cache,
-                       const std::stop_token& stop) {
-  if (!out.kick || !out.kick->onsetSeconds || !out.readyKick || stems.hitFrames().empty()) return {};
-  const auto envelope = slidingPeak(monoFold(out.readyKick->sound), out.readyKick->sound.sampleRate,
-                                    envelopeWindowSeconds(out.kick->landing));
+Result<void> studyHits(PairFacts& out, const Session& s, const Assets& assets, const Stems& stems,
+                       StepCache& cache, const std::stop_token& stop) {
+  const std::shared_ptr<const SoundFacts> kick = out.kick.sound;
+  const std::shared_ptr<const ReadyKick> full = out.kick.hit;
+  if (!kick || !kick->onsetSeconds || !full || stems.hitFrames().empty()) return {};
+  const auto envelope =
+      slidingPeak(monoFold(full->sound), full->sound.sampleRate, envelopeWindowSeconds(kick->landing));
   const double peak = envelope.empty() ? 0.0 : *std::max_element(envelope.begin(), envelope.end());
   const auto body = SoundSteps(assets, cache, s.track.sampleRate).kickBodySeconds(s.kick(), s.track);
   const PairLanes lanes = pairLanes(s, stems, cache);
@@ -175,13 +177,13 @@ Result<void> studyHits(Study& out, const Session& s, const Assets& assets, const
     if (stop.stop_requested()) return cancelled();
     HitFacts hit = meetingAt(s, spans[i], stems.hitFrames()[i], lanes, cache);
     if (body) hit.bassReKickDb = bassReKick(lanes, hit.frame / stems.sampleRate, *body);
-    const double tail = std::min(out.kick->tailMs / 1000.0, spans[i].seconds);
+    const double tail = std::min(kick->tailMs / 1000.0, spans[i].seconds);
     hit.overBassMs = lastOver(*lanes.kick, *lanes.bass, spans[i].atSeconds, tail);
     if (backing) hit.overBackingMs = lastOver(*lanes.kick, *backing, spans[i].atSeconds, tail);
     for (const Crossing& c : crossings)
       if (c.hit == i) hit.handOver = handOverAt(lanes, spans[i], c, s.handOver, cache);
     hit.releaseDb = releaseAt(s, lanes, spans[i].atSeconds);
-    nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *out.kick, envelope, peak);
+    nextNote(hit, s, hit.frame / s.track.framesPerQuarter(), *kick, envelope, peak);
     addTo(out.all, *hit.curve), addTo(plain, *hit.plain);
     out.hits.push_back(std::move(hit));
   }

@@ -8,7 +8,7 @@
 namespace heft {
 
 /// Fills hits, all, best and alignedDb; nothing without a kick or hits. Errors: Cancelled.
-Result<void> studyHits(Study& out, const Session& session, const Assets& assets, const Stems& stems,
+Result<void> studyHits(PairFacts& out, const Session& session, const Assets& assets, const Stems& stems,
                        StepCache& cache, const std::stop_token& stop);
 
 /// How much the bass masks the kick: ways to make room are judged by this alone.

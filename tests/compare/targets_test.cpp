@@ -232,31 +232,42 @@ TEST(PeakMakers, BlameWhatLowersThePeakTheMostWhenItIsGone) {
   EXPECT_TRUE(peakMakers(s, theDemo().assets, *stems, -30.0, ceilingDb, cache)->empty());
 }
 
-// Of a bass with two layers the one that fills the band is named, and its own level is the first move.
+// Of a part with two layers the one that fills the band is named, and its own level is the first move: of the
+// bass, and of a part beside the pair that plays the same.
 TEST(Ledger, ABandBlamesTheLayerThatFillsIt) {
-  StepCache cache;
-  Session s = theDemo().session;
-  s.references.clear();
-  s.bass().layers.front().name = "Low";
-  Layer high = s.bass().layers.front();
-  high.id = 2, high.name = "High", high.semitones = 12.0, high.levelDb -= 6.0;
-  s.bass().layers.push_back(high);
-  const auto stems = render(s, theDemo().assets, cache);
-  const double now = *study(s, theDemo().assets, *stems, cache)->sum.bandReLufs(Band{45.0, 70.0});
-  s = setBandAim({45.0, 70.0, 1.0, now - 2.5}).applied(s);
-  const auto lines = linesOf(s, cache);
-  const Finding* f = lineIn(lines, "band-45-70");
-  ASSERT_TRUE(f);
-  EXPECT_EQ(f->sentence, "Bass layer Low is 2.5 dB above the target at A1");
-  ASSERT_FALSE(f->options.empty());
-  const Session moved = f->options.front().applied(s);
-  EXPECT_EQ(f->options.front().label,
-            "Lower Low " + fixedNumber(s.bass().layer(1)->levelDb - moved.bass().layer(1)->levelDb, 1) + " dB");
-  EXPECT_LT(moved.bass().layer(1)->levelDb, s.bass().layer(1)->levelDb);
-  EXPECT_EQ(moved.bass().layer(2)->levelDb, s.bass().layer(2)->levelDb) << "the other one stays";
-  const auto after = linesOf(moved, cache);
-  const Finding* then = lineIn(after, "band-45-70");
-  EXPECT_TRUE(!then || std::abs(then->value) < f->value - 1.0);
+  for (const bool beside : {false, true}) {
+    StepCache cache;
+    Session s = theDemo().session;
+    s.references.clear();
+    if (beside) {
+      addPart(9, "Line", Plays::Notes).change(s);
+      s.part(9)->layers = s.bass().layers, s.part(9)->notes = s.bass().notes;
+      s.part(9)->levelDb = s.bass().levelDb, s.bass().levelDb -= 40.0;
+    }
+    const int id = beside ? 9 : s.bass().id;
+    Part& line = *s.part(id);
+    line.layers.front().name = "Low";
+    Layer high = line.layers.front();
+    high.id = 2, high.name = "High", high.semitones = 12.0, high.levelDb -= 6.0;
+    line.layers.push_back(high);
+    const auto stems = render(s, theDemo().assets, cache);
+    const double now = *study(s, theDemo().assets, *stems, cache)->sum.bandReLufs(Band{45.0, 70.0});
+    s = setBandAim({45.0, 70.0, 1.0, now - 2.5}).applied(s);
+    const auto lines = linesOf(s, cache);
+    const Finding* f = lineIn(lines, "band-45-70");
+    ASSERT_TRUE(f);
+    EXPECT_EQ(f->sentence,
+              std::string(beside ? "Line" : "Bass") + " layer Low is 2.5 dB above the target at A1");
+    ASSERT_FALSE(f->options.empty());
+    const Session moved = f->options.front().applied(s);
+    const Layer &was = *s.part(id)->layer(1), &is = *moved.part(id)->layer(1);
+    EXPECT_EQ(f->options.front().label, "Lower Low " + fixedNumber(was.levelDb - is.levelDb, 1) + " dB");
+    EXPECT_LT(is.levelDb, was.levelDb);
+    EXPECT_EQ(moved.part(id)->layer(2)->levelDb, s.part(id)->layer(2)->levelDb) << "the other one stays";
+    const auto after = linesOf(moved, cache);
+    const Finding* then = lineIn(after, "band-45-70");
+    EXPECT_TRUE(!then || std::abs(then->value) < f->value - 1.0);
+  }
 }
 
 // Lines that rest on a single figure of the study: they stand where it is bad, and not where it is good.
@@ -304,7 +315,7 @@ TEST(Ledger, WidthLimiterAndPhoneHaveLinesOfTheirOwn) {
   Study gone = plain;
   ASSERT_FALSE(gone.line.notes.empty());
   for (NoteHeard& n : gone.line.notes) n.phonePhon = s.bass().notes[n.note].midi == 28 ? 4.0 : 30.0;
-  gone.bassPhon = 40.0;
+  gone.pair.bass.phon = 40.0;
   lines = ledger(s, gone);
   f = lineIn(lines, "small-speaker");
   ASSERT_TRUE(f);

@@ -372,7 +372,7 @@ TEST(Worker, TheNewestRequestWinsAndSoundComesBeforeFigures) {
   EXPECT_LT(reports.outcomes.size(), 80u) << "waiting requests were overtaken";
   ASSERT_GE(reports.outcomes.size(), 2u);
   EXPECT_FALSE(reports.outcomes[reports.outcomes.size() - 2].study);
-  EXPECT_NEAR(reports.outcomes.back().study->dip.depthDb, -11.0, 0.01);
+  EXPECT_NEAR(reports.outcomes.back().study->pair.dip.depthDb, -11.0, 0.01);
   EXPECT_FALSE(reports.outcomes.back().findings.empty());
 }
 

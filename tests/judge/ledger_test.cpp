@@ -167,7 +167,7 @@ TEST(Ledger, APairThatCancelsIsNamedByItsHit) {
   Session s = theDemo().session;
   s.kick().layers[0].recorded()->targetMidi = 33;
   for (Note& n : s.bass().notes) n.midi = 33;
-  const auto best = judge(s).study.best;
+  const auto best = judge(s).study.pair.best;
   s.bass().align = {best.delayMs, !best.invert, {}};
   const auto j = judge(s);
   expectLine(j, "pair-level", Verdict::Off, "Kick and bass cancel at 7 of 8 hits");
@@ -246,8 +246,8 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
   for (auto [kickDb, bassDb] : {std::pair{8.0, 0.0}, {8.0, -5.0}, {-6.0, 7.0}}) {
     Study study;
     study.hasBacking = true;
-    study.kickLow = measureLowEnd(scaled(kick, kickDb), true);
-    study.bassLow = measureLowEnd(scaled(bass, bassDb), true);
+    study.pair.kick.low = measureLowEnd(scaled(kick, kickDb), true);
+    study.pair.bass.low = measureLowEnd(scaled(bass, bassDb), true);
     study.sum = sumOf(kickDb, bassDb);
     study.references = {measuredAs(sumOf(0, 0))};
     const auto found = balanceToReferences(Session{}, study, {});
@@ -261,8 +261,8 @@ TEST(Ledger, TheBalanceOfKickAndBassIsFoundAgain) {
   }
   Study fine;
   fine.hasBacking = true;
-  fine.kickLow = measureLowEnd(scaled(kick, 0), true);
-  fine.bassLow = measureLowEnd(scaled(bass, 0), true);
+  fine.pair.kick.low = measureLowEnd(scaled(kick, 0), true);
+  fine.pair.bass.low = measureLowEnd(scaled(bass, 0), true);
   fine.sum = sumOf(0, 0);
   fine.references = {measuredAs(fine.sum)};
   EXPECT_FALSE(balanceToReferences(Session{}, fine, {})) << "nothing to move";
@@ -279,7 +279,7 @@ TEST(Ledger, ABandNamesThePartThatFillsIt) {
   };
   Study study;
   study.hasBacking = true, study.empty = false;
-  study.kickLow = measureLowEnd(bufferOf(sine(50, 0.3, 4, 48000), 48000, 2), true);
+  study.pair.kick.low = measureLowEnd(bufferOf(sine(50, 0.3, 4, 48000), 48000, 2), true);
   study.others = {
       {.part = 3, .low = measureLowEnd(bufferOf(sine(75, amplitudeFromDb(-6), 4, 48000), 48000, 2), true)}};
   study.sum = sumWith(-6);

@@ -87,7 +87,7 @@ TEST(ProcessorLooks, AnEqTellsWhatThePairLosesByItsPhase) {
   ASSERT_TRUE(look && look->pair);
   auto level = [&](const Session& of) {
     const auto stems = render(of, theDemo().assets, cache);
-    return study(of, theDemo().assets, *stems, cache)->alignedDb;
+    return study(of, theDemo().assets, *stems, cache)->pair.alignedDb;
   };
   EXPECT_NEAR(look->pair->withDb, level(s), 1e-6);
   EXPECT_NEAR(look->pair->withoutDb, level(theDemo().session), 1e-6);

@@ -247,8 +247,8 @@ TEST(SectionChoices, AreHeardInTheirSectionAndNowhereElse) {
     EXPECT_FALSE(frame >= 16.0 * s.track.framesPerQuarter() && frame < 31.99 * s.track.framesPerQuarter());
   const auto studied = study(s, theDemo().assets, mine, cache);
   ASSERT_TRUE(studied);
-  EXPECT_EQ(studied->hitsInLoop, mine.hitFrames().size());
-  EXPECT_LT(studied->hitsInLoop, first.hitFrames().size());
+  EXPECT_EQ(studied->pair.hitsInLoop, mine.hitFrames().size());
+  EXPECT_LT(studied->pair.hitsInLoop, first.hitFrames().size());
   auto deepest = [&](double from, double to) {
     const auto g =
         mine.gain().read(0, static_cast<int64_t>(frameAt(s, from)), frameAt(s, to) - frameAt(s, from));

@@ -134,10 +134,10 @@ TEST(HeardLength, EndsWithTheTail) {
   for (int i = 0; i < 8; ++i) s.kick().hits.push_back({static_cast<double>(i)});
   s.bass().levelDb = -30;
   const auto facts = study(s, theDemo().assets, rendered(s, cache), cache);
-  for (const HitFacts& h : facts->hits) {
+  for (const HitFacts& h : facts->pair.hits) {
     ASSERT_TRUE(h.overBassMs);
-    EXPECT_LE(*h.overBassMs, facts->kick->tailMs + 1e-9);
-    EXPECT_GT(*h.overBassMs, 0.5 * facts->kick->tailMs) << "over a soft bass nearly all of it";
+    EXPECT_LE(*h.overBassMs, facts->pair.kick.sound->tailMs + 1e-9);
+    EXPECT_GT(*h.overBassMs, 0.5 * facts->pair.kick.sound->tailMs) << "over a soft bass nearly all of it";
   }
 }
 

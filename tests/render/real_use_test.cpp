@@ -122,10 +122,10 @@ TEST(OneSided, ABassOnOneChannelIsAligned) {
   plain(both, kickOf(55), mono);
   plain(side, kickOf(55), right);
   const Study a = both.judged(), b = side.judged();
-  ASSERT_FALSE(b.hits.empty());
-  for (const HitFacts& h : b.hits) EXPECT_TRUE(h.meets());
-  EXPECT_EQ(b.best.invert, a.best.invert);
-  EXPECT_NEAR(b.best.delayMs, a.best.delayMs, 0.3);
+  ASSERT_FALSE(b.pair.hits.empty());
+  for (const HitFacts& h : b.pair.hits) EXPECT_TRUE(h.meets());
+  EXPECT_EQ(b.pair.best.invert, a.pair.best.invert);
+  EXPECT_NEAR(b.pair.best.delayMs, a.pair.best.delayMs, 0.3);
 }
 
 // A layer's own shift is in every figure: the Ledger judges what sounds.
@@ -137,7 +137,7 @@ TEST(ShiftedLayers, AreJudgedAsTheySound) {
   w.session.bass().layers[0].semitones = -5;
   auto lines = w.lines();
   EXPECT_EQ(w.line(lines, "bass-key")->verdict, Verdict::Off) << w.line(lines, "bass-key")->sentence;
-  EXPECT_NEAR(midiFromHz(*w.judged().bass->landing.hz), 28, 0.1);
+  EXPECT_NEAR(midiFromHz(*w.judged().pair.bass.sound->landing.hz), 28, 0.1);
   w.session.bass().layers[0].semitones = 0;
   w.session.kick().layers[0].semitones = 3;
   lines = w.lines();
@@ -194,13 +194,13 @@ TEST(SilentFiles, AreCalledSilent) {
 TEST(DuckedPair, IsJudgedAsItIsHeard) {
   Workshop w;
   plain(w, kickOf(hzFromMidi(33)), bassNote(hzFromMidi(33), 0.8));
-  w.session.bass().align.invert = !w.judged().best.invert;
+  w.session.bass().align.invert = !w.judged().pair.best.invert;
   const auto before = w.lines();
   EXPECT_NE(w.line(before, "pair-level")->verdict, Verdict::Holds);
   w.session.duck().on = true, w.session.duck().curve.depthDb = 24;
   w.session.duck().curve.hold = TimeValue::milliseconds(300);
   const Study ducked = w.judged();
-  for (const HitFacts& h : ducked.hits) EXPECT_GT(h.heardDb, h.levelDb);
+  for (const HitFacts& h : ducked.pair.hits) EXPECT_GT(h.heardDb, h.levelDb);
   // A sixth of its loss remains where the bass returns.
   const auto after = w.lines();
   EXPECT_LT(w.line(after, "pair-level")->verdict, Verdict::Off) << w.line(after, "pair-level")->sentence;

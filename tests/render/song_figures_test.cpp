@@ -253,14 +253,14 @@ TEST(SongFigures, ALineSaysItsWorstPlaceAndItsSections) {
   const Stems stems = rendered(s, cache);
   const auto facts = study(s, theDemo().assets, stems, cache);
   ASSERT_TRUE(facts);
-  EXPECT_EQ(facts->hits.size(), stems.hitFrames().size());
+  EXPECT_EQ(facts->pair.hits.size(), stems.hitFrames().size());
   const auto lines = ledger(s, *facts);
   const auto pair = std::find_if(lines.begin(), lines.end(), [](const Finding& f) {
     return f.sentence.find(" hits, worst at ") != std::string::npos;
   });
   ASSERT_NE(pair, lines.end());
   ASSERT_TRUE(pair->hit);
-  const HitFacts& worst = facts->hits[static_cast<size_t>(*pair->hit)];
+  const HitFacts& worst = facts->pair.hits[static_cast<size_t>(*pair->hit)];
   const double quarters = worst.frame / s.track.framesPerQuarter();
   const int bar = static_cast<int>((quarters + 0.1) / 4.0) + 1;
   const std::string section = quarters < 4.0 * kTimes - 0.1 ? " in Verse" : " in Drop";
@@ -268,7 +268,7 @@ TEST(SongFigures, ALineSaysItsWorstPlaceAndItsSections) {
   EXPECT_NE(pair->sentence.find(section), std::string::npos) << pair->sentence;
   for (const HitLine& h : pair->hits)
     EXPECT_EQ(h.section,
-              facts->hits[static_cast<size_t>(h.hit)].frame / s.track.framesPerQuarter() < 4.0 * kTimes - 0.1
+              facts->pair.hits[static_cast<size_t>(h.hit)].frame / s.track.framesPerQuarter() < 4.0 * kTimes - 0.1
                   ? "Verse"
                   : "Drop");
 }
@@ -281,7 +281,7 @@ TEST(SongFigures, AHitAtAnEndKnowsNothingOfTheOther) {
   auto hitsOf = [&](bool song) {
     s.track.song = song;
     StepCache cache;
-    return study(s, theDemo().assets, rendered(s, cache), cache)->hits;
+    return study(s, theDemo().assets, rendered(s, cache), cache)->pair.hits;
   };
   const auto song = hitsOf(true), loop = hitsOf(false);
   ASSERT_EQ(song.size(), 2u);

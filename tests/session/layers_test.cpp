@@ -76,8 +76,8 @@ TEST(Layers, AMissingSoundLeavesTheOthersPlaying) {
   with.kick().layers.erase(with.kick().layers.begin());
   const Stems left = rendered(with, cache);
   const auto facts = study(with, theDemo().assets, left, cache);
-  ASSERT_TRUE(facts && facts->kick);
-  EXPECT_NEAR(midiFromHz(*facts->kick->landing.hz), 33, 0.02);
+  ASSERT_TRUE(facts && facts->pair.kick.sound);
+  EXPECT_NEAR(midiFromHz(*facts->pair.kick.sound->landing.hz), 33, 0.02);
   EXPECT_FALSE(ledger(with, *facts).empty());
   // A part of nothing but empty layers is silent and harmless.
   with.kick().layers = {Layer{}, lost};
@@ -85,8 +85,8 @@ TEST(Layers, AMissingSoundLeavesTheOthersPlaying) {
   for (size_t i = 0; i < none.frames; i += 100) ASSERT_EQ(none.kick().at(0, i), 0.0f);
   const auto silent = study(with, theDemo().assets, none, cache);
   ASSERT_TRUE(silent);
-  EXPECT_FALSE(silent->kick);
-  EXPECT_TRUE(silent->hits.empty());
+  EXPECT_FALSE(silent->pair.kick.sound);
+  EXPECT_TRUE(silent->pair.hits.empty());
 }
 
 TEST(Layers, OnsetsMeetAndOffsetsPart) {
@@ -362,8 +362,8 @@ TEST(LayerLines, AFreePhaseIsToldWithItsSpreadAndFixed) {
   StepCache cache;
   const Stems stems = rendered(fixed, cache);
   const auto figures = study(fixed, theDemo().assets, stems, cache);
-  for (const HitFacts& h : figures->hits)
-    EXPECT_NEAR(h.levelDb, figures->hits[0].levelDb, 0.05) << "the hits are alike";
+  for (const HitFacts& h : figures->pair.hits)
+    EXPECT_NEAR(h.levelDb, figures->pair.hits[0].levelDb, 0.05) << "the hits are alike";
 }
 
 TEST(Exports, BuiltPartsAreWrittenWithTheirNotes) {

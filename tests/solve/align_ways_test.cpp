@@ -16,7 +16,7 @@ namespace {
 
 using namespace reference;
 
-Study pairOf(const Session& s, const Assets& assets) {
+PairFacts pairOf(const Session& s, const Assets& assets) {
   StepCache cold;
   const auto stems = render(s, assets, cold);
   EXPECT_TRUE(stems);
@@ -47,13 +47,13 @@ TEST(AlignWays, EachDoesWhatItSaysOnTheDemo) {
   ASSERT_TRUE(found);
   EXPECT_TRUE(std::is_sorted(progress.begin(), progress.end()));
   EXPECT_EQ(progress.back(), 1.0);
-  const Study now = pairOf(demo.session, demo.assets);
+  const PairFacts now = pairOf(demo.session, demo.assets);
   EXPECT_NEAR(found->nowDb, now.alignedDb, 0.02);
   ASSERT_GE(found->ways.size(), 3u);
   for (size_t i = 0; i < found->ways.size(); ++i) {
     const AlignWay& way = found->ways[i];
     EXPECT_GE(way.levelDb, found->unmovedDb) << way.name;
-    const Study after = pairOf(way.edit.applied(demo.session), demo.assets);
+    const PairFacts after = pairOf(way.edit.applied(demo.session), demo.assets);
     EXPECT_NEAR(after.alignedDb, way.levelDb, 0.25) << way.name;
     if (i > 0) EXPECT_LE(way.levelDb, found->ways[i - 1].levelDb + kCloseEnoughDb);
   }

@@ -46,8 +46,8 @@ std::string exactly(double value) {
 
 std::string wordsOfStudy(const Study& of) {
   std::string out =
-      exactly(of.alignedDb) + exactly(of.sum.integratedLufs.value_or(0.0)) + exactly(of.line.linePhon);
-  for (const HitFacts& h : of.hits) out += exactly(h.heardDb) + exactly(h.own.delayMs);
+      exactly(of.pair.alignedDb) + exactly(of.sum.integratedLufs.value_or(0.0)) + exactly(of.line.linePhon);
+  for (const HitFacts& h : of.pair.hits) out += exactly(h.heardDb) + exactly(h.own.delayMs);
   for (const double db : of.sum.low.curveDb) out += exactly(db);
   return out;
 }

@@ -59,7 +59,7 @@ TEST(Ways, EachDoesWhatItSays) {
     const auto facts = study(after, demo.assets, *stems, cold);
     ASSERT_TRUE(facts);
     double worst = RoomFacts::kNothing;
-    for (const HitFacts& h : facts->hits) worst = std::max(worst, h.bassReKickDb.value_or(RoomFacts::kNothing));
+    for (const HitFacts& h : facts->pair.hits) worst = std::max(worst, h.bassReKickDb.value_or(RoomFacts::kNothing));
     EXPECT_NEAR(worst, way.worstDb, 1e-6) << way.name;
     EXPECT_EQ(worst <= found->goalDb, way.reaches) << way.name;
     if (way.kind != WayKind::Full) continue;

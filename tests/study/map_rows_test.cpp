@@ -20,7 +20,7 @@ TEST(MapRows, GroupManyHitsBySectionAndNoteAndAddTheirCurvesUp) {
   const auto few = study(s, theDemo().assets, rendered(s, cache), cache);
   ASSERT_TRUE(few);
   const auto single = mapRows(s, *few);
-  ASSERT_EQ(single.size(), few->hits.size());
+  ASSERT_EQ(single.size(), few->pair.hits.size());
   for (size_t i = 0; i < single.size(); ++i) EXPECT_EQ(single[i].hits, std::vector<size_t>{i});
   repeatAsSong(s, 12);
   s.sections = {{1, "Intro", 0.0, 16.0}, {2, "Drop", 16.0, 64.0}};
@@ -35,13 +35,13 @@ TEST(MapRows, GroupManyHitsBySectionAndNoteAndAddTheirCurvesUp) {
     EXPECT_TRUE(groups.emplace(row.section, row.noteMidi.value_or(-1)).second) << "each group once";
     all += row.hits.size(), cross += row.curve.cross.front();
     for (const size_t hit : row.hits) {
-      EXPECT_EQ(many->hits[hit].noteMidi, row.noteMidi);
-      EXPECT_GE(many->hits[hit].heardDb, many->hits[row.worst].heardDb);
+      EXPECT_EQ(many->pair.hits[hit].noteMidi, row.noteMidi);
+      EXPECT_GE(many->pair.hits[hit].heardDb, many->pair.hits[row.worst].heardDb);
     }
   }
-  for (const HitFacts& h : many->hits) met += h.meets();
+  for (const HitFacts& h : many->pair.hits) met += h.meets();
   EXPECT_EQ(all, met) << "every hit with a bass under it is in one row";
-  EXPECT_NEAR(cross, many->all.cross.front(), 1e-9 * std::abs(cross)) << "and all rows are all hits";
+  EXPECT_NEAR(cross, many->pair.all.cross.front(), 1e-9 * std::abs(cross)) << "and all rows are all hits";
 }
 
 // A semitone up in the drop by its version, and one cent a bar by automation in the intro: each hit's own kick
@@ -58,12 +58,12 @@ TEST(HitSounds, AreThoseOfTheirSectionAndMoment) {
   const auto of = study(s, theDemo().assets, rendered(s, cache), cache);
   ASSERT_TRUE(of);
   size_t up = 0;
-  for (const HitFacts& h : of->hits) {
+  for (const HitFacts& h : of->pair.hits) {
     const bool drop = h.frame / s.track.framesPerQuarter() > 31.9;
     EXPECT_EQ(h.kickSound != nullptr, drop);
     if (h.kickSound && ++up)
-      EXPECT_NEAR(1200.0 * std::log2(*h.kickSound->landing.noteHz() / *of->kick->landing.noteHz()), 100.0, 8.0);
-    EXPECT_EQ(h.bassSound != nullptr, h.noteMidi && h.noteMidi != of->bassNoteMidi);
+      EXPECT_NEAR(1200.0 * std::log2(*h.kickSound->landing.noteHz() / *of->pair.kick.sound->landing.noteHz()), 100.0, 8.0);
+    EXPECT_EQ(h.bassSound != nullptr, h.noteMidi && h.noteMidi != of->pair.bass.noteMidi);
     if (h.bassSound) EXPECT_NEAR(midiFromHz(*h.bassSound->landing.noteHz(), 440.0), *h.noteMidi, 0.15);
   }
   ASSERT_GT(up, 0u);

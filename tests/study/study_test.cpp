@@ -49,11 +49,11 @@ TEST(Study, ThePromisedLevelIsReached) {
   Session s = theDemo().session;
   s.kick().layers[0].recorded()->targetMidi = 33;
   const auto before = studied(s);
-  s.bass().align.delayMs = before.study.best.delayMs;
-  s.bass().align.invert = before.study.best.invert;
+  s.bass().align.delayMs = before.study.pair.best.delayMs;
+  s.bass().align.invert = before.study.pair.best.invert;
   const auto after = studied(s);
-  EXPECT_NEAR(after.study.alignedDb, before.study.best.afterDb, 1e-6);
-  EXPECT_GT(after.study.alignedDb, before.study.alignedDb + 0.5);
+  EXPECT_NEAR(after.study.pair.alignedDb, before.study.pair.best.afterDb, 1e-6);
+  EXPECT_GT(after.study.pair.alignedDb, before.study.pair.alignedDb + 0.5);
   // And on the sound itself: kick plus moved bass holds more low energy over the hits than kick plus unmoved
   // bass.
   double still = 0, moved = 0;
@@ -81,7 +81,7 @@ TEST(Study, CurvesStandAgainstTheMedianOrUnderTheHighest) {
   for (const CompareCurve& c : compareCurves(own, false))
     EXPECT_LE(*std::max_element(c.db.begin(), c.db.end()), 0.0);
   // A part that fills a band is there too, one that is under kick and bass everywhere is not.
-  auto quiet = own.kickLow;
+  auto quiet = own.pair.kick.low;
   for (double& power : quiet.bandPower) power = 0.0;
   own.others = {{.part = 7, .low = own.sum.low}, {.part = 8, .low = quiet}};
   std::vector<int> parts;
@@ -99,10 +99,10 @@ TEST(Study, TheBassUnderTheKickIsMeasuredAfterDucking) {
   s.duck().curve.depthDb = 12;
   s.duck().curve.hold = TimeValue::milliseconds(120);
   const auto ducked = studied(s);
-  for (size_t i = 0; i < open.study.hits.size(); ++i) {
-    if (open.study.hits[i].noteMidi < 0) continue;
+  for (size_t i = 0; i < open.study.pair.hits.size(); ++i) {
+    if (open.study.pair.hits[i].noteMidi < 0) continue;
     // Held down for longer than the kick's body: twelve decibels less, but for the attack.
-    EXPECT_NEAR(*open.study.hits[i].bassReKickDb - *ducked.study.hits[i].bassReKickDb, 12.0, 1.0) << i;
+    EXPECT_NEAR(*open.study.pair.hits[i].bassReKickDb - *ducked.study.pair.hits[i].bassReKickDb, 12.0, 1.0) << i;
   }
 }
 
@@ -118,7 +118,7 @@ TEST(Study, TheBodyIsTheKicksBeforeAnyTrim) {
   EXPECT_GE(*body, 0.05);
   EXPECT_EQ(steps.kickBodySeconds(cut.kick(), cut.track), body);
   const auto before = studied(whole), after = studied(cut);
-  EXPECT_GT(*after.study.hits[2].bassReKickDb, *before.study.hits[2].bassReKickDb);
+  EXPECT_GT(*after.study.pair.hits[2].bassReKickDb, *before.study.pair.hits[2].bassReKickDb);
   // A built kick that is as short from the start is judged as one of 250 ms.
   Part built;
   built.layers.emplace_back();
@@ -131,23 +131,23 @@ TEST(Study, TheBodyIsTheKicksBeforeAnyTrim) {
 TEST(Study, HitsKnowTheirNotesAndGaps) {
   Session s = theDemo().session;
   const auto one = studied(s);
-  ASSERT_EQ(one.study.hits.size(), 8u);
-  EXPECT_EQ(one.study.hits[0].noteMidi, 33);
-  EXPECT_EQ(one.study.hits[3].noteMidi, 36);
-  EXPECT_EQ(one.study.hits[5].noteMidi, std::nullopt) << "nothing sounds in the sixteenth after the sixth hit";
+  ASSERT_EQ(one.study.pair.hits.size(), 8u);
+  EXPECT_EQ(one.study.pair.hits[0].noteMidi, 33);
+  EXPECT_EQ(one.study.pair.hits[3].noteMidi, 36);
+  EXPECT_EQ(one.study.pair.hits[5].noteMidi, std::nullopt) << "nothing sounds in the sixteenth after the sixth hit";
   // The next note starts a sixteenth after it: 122.95 ms at 122 BPM.
-  ASSERT_TRUE(one.study.hits[5].nextNoteGapMs);
-  EXPECT_NEAR(*one.study.hits[5].nextNoteGapMs, 15000.0 / 122, 0.01);
+  ASSERT_TRUE(one.study.pair.hits[5].nextNoteGapMs);
+  EXPECT_NEAR(*one.study.pair.hits[5].nextNoteGapMs, 15000.0 / 122, 0.01);
   // A note that starts 5 ms before the loop's end meets the first hit.
   const double loop = s.track.loopQuarters();
   s.bass().notes = {{loop - 0.005 * s.track.tempoBpm / 60.0, 1.0, 40, 1.0}};
   const auto over = studied(s);
-  EXPECT_EQ(over.study.hits[0].noteMidi, 40);
-  EXPECT_EQ(over.study.hits[1].noteMidi, std::nullopt);
+  EXPECT_EQ(over.study.pair.hits[0].noteMidi, 40);
+  EXPECT_EQ(over.study.pair.hits[1].noteMidi, std::nullopt);
   s.bass().notes.clear();
   const auto none = studied(s);
-  for (const HitFacts& h : none.study.hits) EXPECT_FALSE(h.nextNoteGapMs);
-  EXPECT_FALSE(none.study.all.overlap);
+  for (const HitFacts& h : none.study.pair.hits) EXPECT_FALSE(h.nextNoteGapMs);
+  EXPECT_FALSE(none.study.pair.all.overlap);
 }
 
 // Bounds the cost of a session: hits beyond two on every sixteenth of 64 bars play but are not judged, and
@@ -161,8 +161,8 @@ TEST(Study, OfVeryManyHitsTheFirstAreJudged) {
         {s.track.loopQuarters() * static_cast<double>(i) / kHits, 0.2 + 0.0002 * static_cast<double>(i)});
   const auto result = studied(s);
   EXPECT_EQ(result.stems.hitFrames().size(), kHits);
-  EXPECT_EQ(result.study.hits.size(), kMostJudgedHits);
-  EXPECT_EQ(result.study.hitsInLoop, kHits);
+  EXPECT_EQ(result.study.pair.hits.size(), kMostJudgedHits);
+  EXPECT_EQ(result.study.pair.hitsInLoop, kHits);
   const auto lines = ledger(s, result.study);
   const auto said =
       std::find_if(lines.begin(), lines.end(), [](const Finding& f) { return f.id == "hits-judged"; });
@@ -182,7 +182,7 @@ TEST(Study, TheSumIsJudgedAsOneLoop) {
   double kick = 0;
   for (size_t i = 0; i < one.stems.frames; ++i)
     kick += 2.0 * std::pow(one.stems.kick().at(0, i), 2) / static_cast<double>(one.stems.frames);
-  EXPECT_NEAR(10 * std::log10(one.study.kickLow.totalPower / kick), 0.0, 1e-3);
+  EXPECT_NEAR(10 * std::log10(one.study.pair.kick.low.totalPower / kick), 0.0, 1e-3);
 }
 
 TEST(Study, ATrimmedKickKeepsTheLandingOfTheWholeOne) {
@@ -192,9 +192,9 @@ TEST(Study, ATrimmedKickKeepsTheLandingOfTheWholeOne) {
   for (const char* length : {"1/16", "1/32", "60 ms"}) {
     s.kick().layers[0].recorded()->length = *parseTime(length);
     const auto cut = studied(s);
-    ASSERT_TRUE(cut.study.kick->landing.hz);
-    EXPECT_EQ(*cut.study.kick->landing.hz, *whole.study.kick->landing.hz) << length;
-    EXPECT_LT(cut.study.kick->tailMs, whole.study.kick->tailMs);
+    ASSERT_TRUE(cut.study.pair.kick.sound->landing.hz);
+    EXPECT_EQ(*cut.study.pair.kick.sound->landing.hz, *whole.study.pair.kick.sound->landing.hz) << length;
+    EXPECT_LT(cut.study.pair.kick.sound->tailMs, whole.study.pair.kick.sound->tailMs);
   }
 }
 
@@ -234,10 +234,10 @@ TEST(Study, WhatIsMissingIsLeftOut) {
   s.bass().layers[0].recorded()->asset.hash = std::string(32, '0');
   s.references[1].asset.hash = std::string(32, '1');
   const auto torn = studied(s);
-  EXPECT_FALSE(torn.study.bass);
+  EXPECT_FALSE(torn.study.pair.bass.sound);
   EXPECT_FALSE(torn.study.references[1]);
   EXPECT_TRUE(torn.study.references[2]);
-  EXPECT_TRUE(torn.study.kick);
+  EXPECT_TRUE(torn.study.pair.kick.sound);
   for (size_t i = 0; i < torn.stems.frames; i += 101) ASSERT_EQ(torn.stems.bass().at(0, i), 0.0f);
 }
 

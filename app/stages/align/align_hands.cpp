@@ -56,7 +56,7 @@ void AlignPicture::setDelay(double ms) {
 void AlignPicture::mousePressEvent(QMouseEvent* event) {
   const Areas a = areas();
   const Study* s = document().study();
-  if (event->button() != Qt::LeftButton || !s || s->hits.empty()) return;
+  if (event->button() != Qt::LeftButton || !s || s->pair.hits.empty()) return;
   const AlignMove& move = document().session().bass().align;
   const QRectF& rows = a.halves[0].map;
   const QPointF at = event->position();
@@ -124,7 +124,7 @@ void AlignPicture::keyPressEvent(QKeyEvent* event) {
   const bool fine = event->modifiers() & Qt::ShiftModifier;
   const int key = event->key();
   const Study* s = document().study();
-  const int hits = s ? static_cast<int>(s->hits.size()) : 0;
+  const int hits = s ? static_cast<int>(s->pair.hits.size()) : 0;
   if (key == Qt::Key_Left || key == Qt::Key_Right)
     setDelay(document().session().bass().align.delayMs + (key == Qt::Key_Right ? 1 : -1) * (fine ? 0.02 : 0.1));
   else if (key == Qt::Key_Up && hits)

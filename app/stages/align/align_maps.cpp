@@ -36,7 +36,7 @@ void AlignPicture::drawAll(QPainter& p, const Half& half, const Study& s, bool i
   }
   QPolygonF line;
   for (double x = half.all.left(); x <= half.all.right(); x += 1.0)
-    line << QPointF(x, level.pixel(std::max(kDeepestDb, s.all.levelAt(half.delay.value(x), inverted))));
+    line << QPointF(x, level.pixel(std::max(kDeepestDb, s.pair.all.levelAt(half.delay.value(x), inverted))));
   // Phase loss, hatched at the pair's position.
   if (now) {
     QPolygonF lost = line;
@@ -61,7 +61,7 @@ void AlignPicture::drawStrip(QPainter& p, const Half& half, const Study& s, bool
   const int width = static_cast<int>(half.all.width());
   QImage image(width, 1, QImage::Format_RGB32);
   for (int x = 0; x < width; ++x)
-    image.setPixel(x, 0, shadeOf(s.all.levelAt(half.delay.value(half.all.left() + x + 0.5), inverted)));
+    image.setPixel(x, 0, shadeOf(s.pair.all.levelAt(half.delay.value(half.all.left() + x + 0.5), inverted)));
   p.drawImage(half.all, image);
   p.setPen(rulePen(now ? t.ink : t.rule));
   p.drawRect(half.all.adjusted(0.5, 0.5, -0.5, -0.5));
@@ -131,7 +131,7 @@ void AlignPicture::drawMap(QPainter& p, const Areas& a, bool inverted) const {
 QString AlignPicture::rowName(const MapRow& row, const Study& s) const {
   const QString note =
       row.noteMidi ? QString::fromStdString(noteName(*row.noteMidi, track().notes)) : QString();
-  if (s.hits.size() <= kMostSingleRows)
+  if (s.pair.hits.size() <= kMostSingleRows)
     return QString::number(row.hits.front() + 1) + (note.isEmpty() ? "" : " " + note);
   return note + QString(" x %1").arg(row.hits.size());
 }
@@ -159,7 +159,7 @@ void AlignPicture::drawRowNames(QPainter& p, const Areas& a, const Study& s) con
     p.setFont(axisFont());
     // The section stands at its first row, within the map.
     const std::string& section = rows()[row].section;
-    if (s.hits.size() > kMostSingleRows && !section.empty() && a.rowHeight >= 6.0 &&
+    if (s.pair.hits.size() > kMostSingleRows && !section.empty() && a.rowHeight >= 6.0 &&
         (row == 0 || rows()[row - 1].section != section))
       drawLabel(p, QPointF(map.left() + 6, y), Qt::AlignLeft | Qt::AlignVCenter,
                 QString::fromStdString(section), t.ink, withAlpha(t.panel, 0.8));
@@ -174,10 +174,10 @@ void AlignPicture::drawRowNames(QPainter& p, const Areas& a, const Study& s) con
 void AlignPicture::drawBest(QPainter& p, const Areas& a, const Study& s) const {
   const Theme& t = theme();
   const AlignMove& move = document().session().bass().align;
-  if (!s.best.overlap || (std::abs(s.best.delayMs - move.delayMs) <= 0.005 && s.best.invert == move.invert))
+  if (!s.pair.best.overlap || (std::abs(s.pair.best.delayMs - move.delayMs) <= 0.005 && s.pair.best.invert == move.invert))
     return;
-  const Half& half = a.halves[s.best.invert];
-  const double x = std::round(half.delay.pixel(s.best.delayMs)) + 0.5;
+  const Half& half = a.halves[s.pair.best.invert];
+  const double x = std::round(half.delay.pixel(s.pair.best.delayMs)) + 0.5;
   p.setPen(QPen(t.holds, 1.0, Qt::DashLine));
   p.drawLine(QPointF(x, half.all.top()), QPointF(x, half.map.bottom()));
   if (!mapsOpen_) return;
@@ -185,7 +185,7 @@ void AlignPicture::drawBest(QPainter& p, const Areas& a, const Study& s) const {
   p.setFont(axisFont());
   drawLabel(p, QPointF(x + (rightHalf ? -6 : 6), half.all.bottom() - 4),
             (rightHalf ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignBottom,
-            "best for all hits: " + signedMs(s.best.delayMs), t.holds, t.panel);
+            "best for all hits: " + signedMs(s.pair.best.delayMs), t.holds, t.panel);
 }
 
 // The pair's position, and its tolerance.
@@ -203,8 +203,8 @@ void AlignPicture::drawNow(QPainter& p, const Areas& a, const Study& s) const {
                            QPointF(x, half.all.top() - 2)}));
   p.setBrush(Qt::NoBrush);
   // The tolerance of a poor position means nothing.
-  if (!mapsOpen_ || s.best.afterDb - s.alignedDb > Limits().pairHolds) return;
-  const AlignHold hold = holdOf(s.all, move.delayMs, move.invert, Limits().pairHolds);
+  if (!mapsOpen_ || s.pair.best.afterDb - s.pair.alignedDb > Limits().pairHolds) return;
+  const AlignHold hold = holdOf(s.pair.all, move.delayMs, move.invert, Limits().pairHolds);
   const double from = half.delay.pixel(move.delayMs - hold.earlierMs),
                to = half.delay.pixel(move.delayMs + hold.laterMs);
   p.setFont(axisFont());

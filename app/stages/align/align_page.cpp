@@ -174,8 +174,8 @@ void AlignPage::addHandOverFields() {
             .text = [this] {
               const Study* s = document().study();
               const auto i = static_cast<size_t>(std::max(0, selection().hit()));
-              return s && i < s->hits.size() && s->hits[i].handOver
-                         ? QString::fromStdString(fixedNumber(s->hits[i].handOver->alike, 2))
+              return s && i < s->pair.hits.size() && s->pair.hits[i].handOver
+                         ? QString::fromStdString(fixedNumber(s->pair.hits[i].handOver->alike, 2))
                          : QString("-");
             }});
   addField({.caption = "Gap",
@@ -184,8 +184,8 @@ void AlignPage::addHandOverFields() {
             .text = [this] {
               const Study* s = document().study();
               const auto i = static_cast<size_t>(std::max(0, selection().hit()));
-              return s && i < s->hits.size() && s->hits[i].nextNoteGapMs
-                         ? QString::fromStdString(formatNumber(*s->hits[i].nextNoteGapMs, 0)) + " ms"
+              return s && i < s->pair.hits.size() && s->pair.hits[i].nextNoteGapMs
+                         ? QString::fromStdString(formatNumber(*s->pair.hits[i].nextNoteGapMs, 0)) + " ms"
                          : QString("none");
             }});
   addField(gapField(doc, "Delay notes", "Notes that start within this time after a kick are moved to its end.",
@@ -278,7 +278,7 @@ void AlignPage::addLevelFields() {
             .text = [this] {
               const Study* s = document().study();
               const auto i = static_cast<size_t>(std::max(0, selection().hit()));
-              return s && i < s->hits.size() && s->hits[i].meets() ? dbText(s->hits[i].levelDb)
+              return s && i < s->pair.hits.size() && s->pair.hits[i].meets() ? dbText(s->pair.hits[i].levelDb)
                                                                          : QString("none");
             }});
   addField({.caption = "All hits",
@@ -286,21 +286,21 @@ void AlignPage::addLevelFields() {
             .tip = "Level of the sum against perfect phase over all hits, in dB",
             .text = [this] {
               const Study* s = document().study();
-              return s && s->all.overlap ? dbText(s->alignedDb) : QString("none");
+              return s && s->pair.all.overlap ? dbText(s->pair.alignedDb) : QString("none");
             }});
   addField({.caption = "Unaligned",
             .name = "Unaligned level",
             .tip = "Phase loss without delay or polarity change",
             .text = [this] {
               const Study* s = document().study();
-              return s && s->all.overlap ? dbText(s->best.beforeDb) : QString("none");
+              return s && s->pair.all.overlap ? dbText(s->pair.best.beforeDb) : QString("none");
             }});
   addField({.caption = "Best possible",
             .name = "Best level",
             .tip = "Lowest phase loss by delay and polarity",
             .text = [this] {
               const Study* s = document().study();
-              return s && s->all.overlap ? dbText(s->best.afterDb) : QString("none");
+              return s && s->pair.all.overlap ? dbText(s->pair.best.afterDb) : QString("none");
             }});
 }
 
@@ -311,12 +311,12 @@ QPushButton* AlignPage::makeBestButton() {
   best->setToolTip("Sets delay and polarity to what suits all hits best");
   connect(best, &QPushButton::clicked, this, [this] {
     const Study* s = document().study();
-    if (s && s->best.overlap) document().edit(alignBy(document().session().bass(), s->best));
+    if (s && s->pair.best.overlap) document().edit(alignBy(document().session().bass(), s->pair.best));
   });
   auto canAlign = [this, best] {
     const Study* s = document().study();
-    best->setEnabled(s && s->best.overlap);
-    waysButton_->setEnabled(s && s->all.overlap);
+    best->setEnabled(s && s->pair.best.overlap);
+    waysButton_->setEnabled(s && s->pair.all.overlap);
   };
   for (auto signal : {&Document::studied, &Document::replaced}) connect(&document(), signal, this, canAlign);
   canAlign();
@@ -345,8 +345,8 @@ QString AlignPage::subtitle() const {
   if (view_ == View::HandOver) return "from the kick's tail to the next bass note, and the room between them";
   if (view_ == View::Peak) return "same levels, lower peak";
   if (view_ == View::Two) return "two parts or layers, one held still and one moved";
-  if (!s || !s->all.overlap) return "get kick and bass in phase";
-  return QString("over %1 hits %2 against perfect phase").arg(s->hits.size()).arg(dbText(s->alignedDb));
+  if (!s || !s->pair.all.overlap) return "get kick and bass in phase";
+  return QString("over %1 hits %2 against perfect phase").arg(s->pair.hits.size()).arg(dbText(s->pair.alignedDb));
 }
 
 }  // namespace heft::app

@@ -110,9 +110,9 @@ void AlignPicture::drawStack(QPainter& p, const Areas& a, double scale) const {
   constexpr size_t kMostStacked = 64;
   const Study* s = document().study();
   const double middle = a.hills.center().y();
-  for (size_t i = 0; i < std::min(kMostStacked, s->hits.size()); ++i) {
-    if (static_cast<int>(i) == selection().hit() || !s->hits[i].meets()) continue;
-    Hills hills = hillsOf(a, s->hits[i]);
+  for (size_t i = 0; i < std::min(kMostStacked, s->pair.hits.size()); ++i) {
+    if (static_cast<int>(i) == selection().hit() || !s->pair.hits[i].meets()) continue;
+    Hills hills = hillsOf(a, s->pair.hits[i]);
     place(hills.kick, middle, scale), place(hills.bass, middle, scale);
     p.setPen(QPen(withAlpha(theme().kick, 0.35), 1.0));
     drawLineThrough(p, hills.kick);
@@ -210,14 +210,14 @@ void AlignPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
   const HitFacts* h = hit();
-  if (!s || !h || !s->bass)
+  if (!s || !h || !s->pair.bass.sound)
     return drawEmpty(
         p, document().isBusy()
                ? "Measuring..."
                : "Drop a kick and a bass in Sounds and place hits and notes in the loop to align them here.");
   const Areas a = areas();
   drawHills(p, a, *h);
-  if (!s->all.overlap) {
+  if (!s->pair.all.overlap) {
     p.setFont(bodyFont());
     drawLabel(p, QPointF(a.hills.center().x(), a.halves[0].map.center().y()), Qt::AlignCenter,
               QString("Kick and bass never sound together in this %1: nothing to align.")
@@ -245,14 +245,14 @@ QString AlignPicture::wordsAt(const QPointF& at) const {
   const Study* s = document().study();
   const Areas a = areas();
   const auto inverted = polarityAt(a, at);
-  if (!s || !inverted || s->hits.empty()) return {};
+  if (!s || !inverted || s->pair.hits.empty()) return {};
   const Half& half = a.halves[*inverted];
   const bool onMap = at.y() >= half.map.top();
   const MapRow* row = onMap && !rows().empty() ? &rows()[rowAt(a, at.y())] : nullptr;
   const auto chosen = static_cast<size_t>(std::max(0, selection().hit()));
-  const HitFacts& h = s->hits[row ? row->worst : std::min(chosen, s->hits.size() - 1)];
+  const HitFacts& h = s->pair.hits[row ? row->worst : std::min(chosen, s->pair.hits.size() - 1)];
   const double ms = half.delay.value(at.x());
-  const AlignCurve& curve = row ? row->curve : s->all;
+  const AlignCurve& curve = row ? row->curve : s->pair.all;
   QString out = signedMs(std::round(50.0 * ms) / 50.0);
   if (h.noteMidi)
     out += QString(" is %1 degrees of %2")

@@ -58,7 +58,7 @@ void BestWays::solve() {
   const Study* s = document().study();
   if (!isVisible() || !document().isStudied() || !s || (solvedFor_ && *solvedFor_ == document().session()))
     return;
-  if (!s->all.overlap) return ways_.clear(), update();
+  if (!s->pair.all.overlap) return ways_.clear(), update();
   solvedFor_ = document().session();
   auto make = [this] {
     return [session = document().session(), assets = document().assets(), cache = document().cache()] {
@@ -127,7 +127,7 @@ void BestWays::drawWay(QPainter& p, int number) const {
 void BestWays::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
-  if (!s || !s->all.overlap) return;
+  if (!s || !s->pair.all.overlap) return;
   p.setPen(rulePen(theme().rule));
   p.drawLine(QPointF(0, 0.5), QPointF(width(), 0.5));
   p.setFont(axisFont(true));

@@ -53,7 +53,7 @@ QPointF HandOverPicture::endGrip() const {
 
 QRectF HandOverPicture::columnOf(int hit) const {
   const Study* s = document().study();
-  const double count = s ? std::max<double>(1.0, static_cast<double>(s->hits.size())) : 1.0;
+  const double count = s ? std::max<double>(1.0, static_cast<double>(s->pair.hits.size())) : 1.0;
   const double wide = columns().width() / count;
   return {columns().left() + hit * wide, columns().top(), wide, columns().height()};
 }
@@ -65,7 +65,7 @@ void HandOverPicture::set(double ms) {
   double alike = now.alike;
   if (!now.on && s) {
     double sum = 0.0, count = 0.0;
-    for (const HitFacts& h : s->hits)
+    for (const HitFacts& h : s->pair.hits)
       if (h.handOver) sum += h.handOver->alike, count += 1.0;
     alike = count > 0.0 ? sum / count : 0.0;
   }
@@ -144,11 +144,11 @@ void HandOverPicture::drawColumns(QPainter& p, const Study& s) const {
   for (const double db : {10.0, -10.0})
     drawLabel(p, QPointF(area.left() - 8, y.pixel(db)), Qt::AlignRight | Qt::AlignVCenter,
               (db > 0 ? "+" : "") + QString::number(db) + " dB", t.muted, QColor(0, 0, 0, 0));
-  for (size_t i = 0; i < s.hits.size(); ++i) {
+  for (size_t i = 0; i < s.pair.hits.size(); ++i) {
     const QRectF column = columnOf(static_cast<int>(i));
     const bool chosen = static_cast<int>(i) == selection().hit();
     const double wide = std::min(18.0, 0.5 * column.width());
-    if (const auto& f = s.hits[i].handOver) {
+    if (const auto& f = s.pair.hits[i].handOver) {
       const QRectF bar(QPointF(column.center().x() - 0.5 * wide, y.pixel(std::min(kMostRippleDb, f->pileDb))),
                        QPointF(column.center().x() + 0.5 * wide, y.pixel(std::max(-kMostRippleDb, f->holeDb))));
       const QColor ink = f->ripple() <= holds ? t.holds : f->ripple() <= Limits().rippleWatch ? t.watch : t.off;
@@ -159,16 +159,16 @@ void HandOverPicture::drawColumns(QPainter& p, const Study& s) const {
       drawLabel(p, QPointF(column.center().x(), area.bottom() + 4), Qt::AlignHCenter | Qt::AlignTop,
                 QString::number(i + 1), chosen ? t.ink : t.muted, t.panel);
     // From the hit to the next note, where there is room for it.
-    if (column.width() > 44 && s.hits[i].nextNoteGapMs)
+    if (column.width() > 44 && s.pair.hits[i].nextNoteGapMs)
       drawLabel(p, QPointF(column.center().x(), area.top() - 2), Qt::AlignHCenter | Qt::AlignBottom,
-                msText(*s.hits[i].nextNoteGapMs), chosen ? t.ink : t.muted, QColor(0, 0, 0, 0));
+                msText(*s.pair.hits[i].nextNoteGapMs), chosen ? t.ink : t.muted, QColor(0, 0, 0, 0));
   }
 }
 
 void HandOverPicture::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
-  if (!s || !s->bass || s->hits.empty())
+  if (!s || !s->pair.bass.sound || s->pair.hits.empty())
     return drawEmpty(
         p, document().isBusy() ? "Measuring..." : "Place kick hits and bass notes to see the hand-over here.");
   if (const HandOverFacts* f = chosen())
@@ -185,7 +185,7 @@ void HandOverPicture::paintEvent(QPaintEvent*) {
 void HandOverPicture::mousePressEvent(QMouseEvent* event) {
   const Study* s = document().study();
   if (!s) return;
-  for (size_t i = 0; i < s->hits.size(); ++i)
+  for (size_t i = 0; i < s->pair.hits.size(); ++i)
     if (columnOf(static_cast<int>(i)).adjusted(0, -12, 0, 20).contains(event->position()))
       selection().setHit(static_cast<int>(i));
   dragging_ = chosen() && std::abs(event->position().x() - endGrip().x()) < 9.0 &&
@@ -212,7 +212,7 @@ void HandOverPicture::mouseReleaseEvent(QMouseEvent*) {
 void HandOverPicture::keyPressEvent(QKeyEvent* event) {
   const int key = event->key();
   const Study* s = document().study();
-  const int hits = s ? static_cast<int>(s->hits.size()) : 0;
+  const int hits = s ? static_cast<int>(s->pair.hits.size()) : 0;
   const double step = event->modifiers() & Qt::ShiftModifier ? 1.0 : 5.0;
   if (key == Qt::Key_Left || key == Qt::Key_Right)
     set(document().session().handOver.ms + (key == Qt::Key_Right ? step : -step));

@@ -65,8 +65,8 @@ void WavePicture::takeSound() {
   } else if (l || choice_.isBacking()) {
     sound_ = document().assets().sound(l ? l->asset() : s.backing.asset);
     const Study* study = document().study();
-    if (choice_.playsNotes() && study && study->bass && l == s.bassLayer())
-      onsetSeconds_ = study->bass->onsetSeconds.value_or(0.0);
+    if (choice_.playsNotes() && study && study->pair.bass.sound && l == s.bassLayer())
+      onsetSeconds_ = study->pair.bass.sound->onsetSeconds.value_or(0.0);
   }
   soundsMs_ = endMs();
   if (sound_ && l) soundsMs_ = std::min(soundsMs_, 1000.0 * (soundingSeconds(*sound_) - onsetSeconds_) * 1.05);
@@ -128,10 +128,10 @@ double WavePicture::lengthMs() const {
   const Layer* layer = choice_.layer();
   if (layer && layer->ownLength()) return layer->ownLength()->toMs(track().tempoBpm);
   const Study* s = document().study();
-  if (!s || !s->kick || !sound_ || !isKick()) return 0.0;
+  if (!s || !s->pair.kick.sound || !sound_ || !isKick()) return 0.0;
   // The kick's length where it has one layer; else this layer's own.
   const Session& session = document().session();
-  if (choice_.place() == kickOf(session) && session.kick().layers.size() < 2) return s->kick->tailMs;
+  if (choice_.place() == kickOf(session) && session.kick().layers.size() < 2) return s->pair.kick.sound->tailMs;
   return tailMs_;
 }
 

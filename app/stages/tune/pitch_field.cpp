@@ -18,7 +18,7 @@ constexpr double kLowestMidi = 20.0;
 constexpr double kSpectrumFootDb = -42.0;
 
 bool kickIsMoved(const Study& s) {
-  return s.readyKick && std::abs(s.readyKick->semitones) > 0.005;
+  return s.pair.kick.hit && std::abs(s.pair.kick.hit->semitones) > 0.005;
 }
 
 }  // namespace
@@ -32,8 +32,8 @@ PitchField::PitchField(Document& document, Selection& selection) : Picture(docum
 
 std::optional<double> PitchField::landingMidi() const {
   const Study* s = document().study();
-  if (!s || !s->kick || !s->kick->landing.noteHz()) return std::nullopt;
-  return midiFromHz(*s->kick->landing.noteHz(), track().notes.a4Hz);
+  if (!s || !s->pair.kick.sound || !s->pair.kick.sound->landing.noteHz()) return std::nullopt;
+  return midiFromHz(*s->pair.kick.sound->landing.noteHz(), track().notes.a4Hz);
 }
 
 // Until a new target's figures arrive the marker is at the target.
@@ -51,7 +51,7 @@ PitchField::Axes PitchField::axes() const {
   out.right = QRectF(QPointF(split + 12, top), QPointF(width() - 12.0, bottom));
   double longest = 220.0;
   if (const Study* s = document().study())
-    for (const auto& facts : {s->kick, s->kickSource})
+    for (const auto& facts : {s->pair.kick.sound, s->pair.kick.source})
       if (facts) longest = std::max(longest, std::min(700.0, facts->tailMs * 1.1));
   out.note = {kLowestMidi, highestMidi(), bottom, top};
   out.time = {0.0, longest, out.left.left(), out.left.right()};
@@ -111,20 +111,20 @@ void PitchField::drawPaths(QPainter& p, const Axes& a) const {
   p.save();
   p.setRenderHint(QPainter::Antialiasing);
   p.setClipRect(a.left.adjusted(0, 0, 1, 1));
-  const auto bass = hit && hit->bassSound ? hit->bassSound : s.bass;
+  const auto bass = hit && hit->bassSound ? hit->bassSound : s.pair.bass.sound;
   if (bass) {
     p.setPen(QPen(withAlpha(theme().bass, 0.8), 4.0, Qt::SolidLine, Qt::FlatCap));
     drawLineThrough(p, line(*bass));
   }
   // The grips belong to the landing layer: among several it is drawn on its own for them.
-  if ((kickIsMoved(s) || s.kickLayers.size() > 1) && s.kickSource) {
+  if ((kickIsMoved(s) || s.pair.kick.layers.size() > 1) && s.pair.kick.source) {
     p.setPen(QPen(theme().kick, 1.0, Qt::DashLine));
-    drawLineThrough(p, line(*s.kickSource));
+    drawLineThrough(p, line(*s.pair.kick.source));
   }
-  if (s.kick) {
+  if (s.pair.kick.sound) {
     const bool own = hit && hit->kickSound;
     p.setPen(own ? QPen(withAlpha(theme().kick, 0.5), 1.5) : QPen(theme().kick, 2.5));
-    drawLineThrough(p, line(*s.kick));
+    drawLineThrough(p, line(*s.pair.kick.sound));
     p.setPen(QPen(theme().kick, 2.5));
     if (own) drawLineThrough(p, line(*hit->kickSound));
   }
@@ -143,13 +143,13 @@ void PitchField::drawLegend(QPainter& p, const Axes& a) const {
                   colour, theme().panel);
     y += box.height() + 3;
   };
-  if (s.kick)
-    legend(hit && hit->kickSound     ? "kick at " + wordsOfHit(shownHit()) + " (thick), as set (thin)"
-           : s.kickLayers.size() > 1 ? "kick, all layers (thick) and its first as recorded (dashed)"
-           : kickIsMoved(s)          ? "kick, now (thick) and as recorded (dashed)"
-                                     : "kick",
+  if (s.pair.kick.sound)
+    legend(hit && hit->kickSound           ? "kick at " + wordsOfHit(shownHit()) + " (thick), as set (thin)"
+           : s.pair.kick.layers.size() > 1 ? "kick, all layers (thick) and its first as recorded (dashed)"
+           : kickIsMoved(s)                ? "kick, now (thick) and as recorded (dashed)"
+                                           : "kick",
            theme().kick);
-  const auto bass = hit && hit->bassSound ? hit->bassSound : s.bass;
+  const auto bass = hit && hit->bassSound ? hit->bassSound : s.pair.bass.sound;
   if (!bass || bass->landing.path.empty()) return;
   legend(hit && hit->noteMidi ? "bass at " + wordsOfHit(shownHit()) + ": " +
                                     QString::fromStdString(noteName(*hit->noteMidi, track().notes))
@@ -168,7 +168,7 @@ int PitchField::shownHit() const {
 const HitFacts* PitchField::shown() const {
   const Study* s = document().study();
   const auto index = static_cast<size_t>(std::max(0, shownHit()));
-  return s && index < s->hits.size() ? &s->hits[index] : nullptr;
+  return s && index < s->pair.hits.size() ? &s->pair.hits[index] : nullptr;
 }
 
 void PitchField::setPlayhead(std::optional<double> quarters) {
@@ -198,8 +198,8 @@ void PitchField::drawSpectra(QPainter& p, const Axes& a) const {
     p.setPen(dataPen(colour));
     drawLineThrough(p, line);
   };
-  draw(s.kickSpectrum, theme().kick);
-  draw(s.bassSpectrum, theme().bass);
+  draw(s.pair.kick.spectrum, theme().kick);
+  draw(s.pair.bass.spectrum, theme().bass);
   p.restore();
   p.setPen(rulePen(theme().muted));
   p.drawLine(a.right.topLeft(), a.right.bottomLeft());
@@ -219,18 +219,19 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
   p.drawPolygon(QPolygonF({at + QPointF(-8, -7), at + QPointF(6, 0), at + QPointF(-8, 7)}));
   p.restore();
   p.setFont(axisFont());
-  QString words = (s.kick && s.kick->landing.slides() ? "heard on " : "lands on ") + noteText(*midi);
+  QString words =
+      (s.pair.kick.sound && s.pair.kick.sound->landing.slides() ? "heard on " : "lands on ") + noteText(*midi);
   // Where the rest is cut away nothing was shifted, whatever is auditioned.
   const Layer* layer = document().session().kickLayer();
   const bool shifted = layer && (landingTarget(*layer) || layer->semitones != 0.0);
-  if (shifted && s.kickSource && s.kickSource->landing.noteHz()) {
-    const double shift = *midi - midiFromHz(*s.kickSource->landing.noteHz(), track().notes.a4Hz);
+  if (shifted && s.pair.kick.source && s.pair.kick.source->landing.noteHz()) {
+    const double shift = *midi - midiFromHz(*s.pair.kick.source->landing.noteHz(), track().notes.a4Hz);
     if (std::abs(shift) > 0.02)
       words +=
           QString(", %1%2 st").arg(shift > 0 ? "+" : "").arg(QString::fromStdString(formatNumber(shift, 2)));
   }
   // A gliding tail sinks below its mark.
-  const bool over = s.kick && s.kick->landing.slides();
+  const bool over = s.pair.kick.sound && s.pair.kick.sound->landing.slides();
   drawLabel(p, QPointF(at.x() - 14, at.y() + (over ? -8 : 8)),
             Qt::AlignRight | (over ? Qt::AlignBottom : Qt::AlignTop), words, theme().kick, theme().panel);
 }
@@ -238,7 +239,7 @@ void PitchField::drawMarker(QPainter& p, const Axes& a) const {
 void PitchField::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const Study* s = document().study();
-  if (!s || (!s->kick && !s->bass))
+  if (!s || (!s->pair.kick.sound && !s->pair.bass.sound))
     return drawEmpty(p, document().isBusy()
                             ? "Measuring..."
                             : "Drop a kick and a bass in Sounds to see their pitch and spectrum here.");
@@ -250,10 +251,10 @@ void PitchField::paintEvent(QPaintEvent*) {
   drawBand(p, a);
   drawMarker(p, a);
   drawHandles(p, a);
-  if (s->kick && !s->kick->landing.noteHz()) {
+  if (s->pair.kick.sound && !s->pair.kick.sound->landing.noteHz()) {
     p.setFont(bodyFont());
     drawLabel(p, a.left.center(), Qt::AlignCenter,
-              "No note can be followed: " + QString::fromStdString(s->kick->landing.reason) +
+              "No note can be followed: " + QString::fromStdString(s->pair.kick.sound->landing.reason) +
                   ". Set the search band, or type the landing beneath.",
               theme().off, theme().panel);
   }

@@ -38,8 +38,8 @@ void PitchField::put(const std::string& name, const std::string& key, const Valu
 // Where the recording's tail is furthest from its landing: its start or its end.
 std::optional<DriftPoint> PitchField::tailDrift() const {
   const Study* s = document().study();
-  if (!s || !s->kickSource) return std::nullopt;
-  const auto drift = driftOf(*s->kickSource);
+  if (!s || !s->pair.kick.source) return std::nullopt;
+  const auto drift = driftOf(*s->pair.kick.source);
   if (drift.size() < 10) return std::nullopt;
   auto meanOf = [&](size_t from) {
     DriftPoint out;
@@ -54,9 +54,9 @@ std::optional<DriftPoint> PitchField::tailDrift() const {
 std::optional<double> PitchField::landingMoment() const {
   const Layer* layer = recorded();
   const Study* s = document().study();
-  if (!layer || !s || !s->kickSource || s->kickSource->landing.path.empty()) return std::nullopt;
+  if (!layer || !s || !s->pair.kick.source || s->pair.kick.source->landing.path.empty()) return std::nullopt;
   if (layer->recorded()->band.atMs && !layer->recorded()->band.atHz) return layer->recorded()->band.atMs;
-  const Landing& landing = s->kickSource->landing;
+  const Landing& landing = s->pair.kick.source->landing;
   const auto& path = landing.path;
   auto away = [&](const PitchPoint& p) { return std::abs(std::log2(p.hz / *landing.noteHz())); };
   constexpr double kOnNote = 0.01;  // octaves
@@ -81,26 +81,26 @@ std::optional<QPointF> PitchField::handle(Grip grip) const {
   const Layer* layer = recorded();
   const Study* s = document().study();
   if (grip == Grip::Marker) return shownTarget() ? std::optional<QPointF>(markerAt()) : std::nullopt;
-  if (!layer || !s || !s->kick || !s->kick->landing.noteHz()) return std::nullopt;
+  if (!layer || !s || !s->pair.kick.sound || !s->pair.kick.sound->landing.noteHz()) return std::nullopt;
   if (grip == Grip::Landing) {
     const auto ms = landingMoment();
-    if (!ms || !s->kickSource) return std::nullopt;
-    const auto hz = pathHzAt(s->kickSource->landing.path, *ms / 1000.0);
+    if (!ms || !s->pair.kick.source) return std::nullopt;
+    const auto hz = pathHzAt(s->pair.kick.source->landing.path, *ms / 1000.0);
     if (!hz) return std::nullopt;
-    const double x = *ms - 1000.0 * s->kickSource->onsetSeconds.value_or(0.0);
+    const double x = *ms - 1000.0 * s->pair.kick.source->onsetSeconds.value_or(0.0);
     const double note = midiFromHz(*hz, track().notes.a4Hz);
     return QPointF(a.time.pixel(std::clamp(x, 0.0, a.time.to)),
                    std::clamp(a.note.pixel(note), a.left.top() + 16, a.left.bottom()));
   }
   if (grip == Grip::Length) return QPointF(a.time.pixel(layer->recorded()->strikeMs), a.left.bottom() - 8);
   if (grip == Grip::Raise) {
-    const double start = midiFromHz(std::max(10.0, s->kick->landing.startHz), track().notes.a4Hz);
+    const double start = midiFromHz(std::max(10.0, s->pair.kick.sound->landing.startHz), track().notes.a4Hz);
     return QPointF(a.left.left() + 6, std::clamp(a.note.pixel(start), a.left.top() + 8, a.left.bottom() - 8));
   }
   const auto drift = tailDrift();
   const auto target = shownTarget();
   if (grip != Grip::Flatten || !drift || !target || std::abs(drift->semitones) < 0.06) return std::nullopt;
-  const double ms = 1000.0 * (drift->seconds - s->kickSource->onsetSeconds.value_or(0.0));
+  const double ms = 1000.0 * (drift->seconds - s->pair.kick.source->onsetSeconds.value_or(0.0));
   return QPointF(a.time.pixel(std::min(ms, a.time.to)),
                  a.note.pixel(*target + drift->semitones * (1.0 - layer->recorded()->flatten)));
 }
@@ -141,7 +141,7 @@ void PitchField::dragTo(const QPointF& at, bool free) {
   }
   if (grip_ == Grip::Landing)
     return nameLanding(a.time.value(at.x()) +
-                       1000.0 * document().study()->kickSource->onsetSeconds.value_or(0.0));
+                       1000.0 * document().study()->pair.kick.source->onsetSeconds.value_or(0.0));
   if (grip_ == Grip::Flatten) {
     const auto drift = tailDrift();
     const auto target = shownTarget();

@@ -43,8 +43,8 @@ void TargetMarks::rebuild() {
   targets_.clear();
   // Where it would sound without a target: its own shift counts.
   own_ = first ? first->semitones : 0.0;
-  if (first && s && s->kickSource && s->kickSource->landing.noteHz()) {
-    landing_ = midiFromHz(*s->kickSource->landing.noteHz(), track().notes.a4Hz) + own_;
+  if (first && s && s->pair.kick.source && s->pair.kick.source->landing.noteHz()) {
+    landing_ = midiFromHz(*s->pair.kick.source->landing.noteHz(), track().notes.a4Hz) + own_;
     targets_ = tuneTargets(landing_, noteUnderMostHits(document().session()), track().key);
   }
   if (heardNumber().value_or(0) > count()) drop();

@@ -90,11 +90,11 @@ TunePage::TunePage(Document& document, Selection& selection)
 
 QString TunePage::subtitle() const {
   const Study* s = document().study();
-  if (!s || (!s->kick && !s->bass)) return "tune kick, bass and drums to the key";
+  if (!s || (!s->pair.kick.sound && !s->pair.bass.sound)) return "tune kick, bass and drums to the key";
   QStringList out;
   NoteStyle style = track().notes;
-  if (s->kick && s->kick->landing.noteHz()) {
-    const Landing& landing = s->kick->landing;
+  if (s->pair.kick.sound && s->pair.kick.sound->landing.noteHz()) {
+    const Landing& landing = s->pair.kick.sound->landing;
     const double midi = midiFromHz(*landing.noteHz(), style.a4Hz);
     const int target = nearestOfClass(midi, track().key.tonic);
     const QString where = QString::fromStdString(std::abs(midi - target) < 3 ? distanceText(midi, target, style)
@@ -102,12 +102,13 @@ QString TunePage::subtitle() const {
     out << (landing.slides()
                 ? QString("kick slides %1 cents, heard ").arg(std::lround(landing.slideCents)) + where
                 : "kick lands " + where) +
-               ", " + QString::fromStdString(confidenceWords(s->kick->landing));
+               ", " + QString::fromStdString(confidenceWords(s->pair.kick.sound->landing));
   }
-  if (s->bass && s->bass->landing.noteHz())
+  if (s->pair.bass.sound && s->pair.bass.sound->landing.noteHz())
     out << "bass on " +
-               QString::fromStdString(pitchText(midiFromHz(*s->bass->landing.noteHz(), style.a4Hz), style)) +
-               ", " + QString::fromStdString(confidenceWords(s->bass->landing));
+               QString::fromStdString(
+                   pitchText(midiFromHz(*s->pair.bass.sound->landing.noteHz(), style.a4Hz), style)) +
+               ", " + QString::fromStdString(confidenceWords(s->pair.bass.sound->landing));
   return out.join("; ");
 }
 

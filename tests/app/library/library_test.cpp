@@ -116,7 +116,7 @@ TEST_F(LibraryWindowTest, HearsAndPlacesAKick) {
       QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.name == chosen; }, 10000));
   settle();
   EXPECT_EQ(session().kick().layers[0].recorded()->targetMidi, 33);
-  EXPECT_NEAR(*document().study()->kick->landing.hz, 55.0, 0.3) << "placed it is on the note";
+  EXPECT_NEAR(*document().study()->pair.kick.sound->landing.hz, 55.0, 0.3) << "placed it is on the note";
   EXPECT_FALSE(window.transport().isBefore());
   EXPECT_TRUE(find<QLabel>("Notice words")->text().contains("tuned to A1")) << "it says what became of it";
   document().undo();
@@ -333,7 +333,7 @@ TEST_F(LibraryWindowTest, RanksByWhatThePairLoses) {
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return session().kick().layers[0].recorded()->asset.name == list()->chosenRow()->name(); }, 10000));
   settle();
-  EXPECT_NEAR(document().study()->alignedDb, *first.leftDb(), 0.05);
+  EXPECT_NEAR(document().study()->pair.alignedDb, *first.leftDb(), 0.05);
   EXPECT_EQ(session().bass().align.delayMs, first.align->delayMs);
   ASSERT_TRUE(session().kick().layers[0].recorded()->targetMidi)
       << "and one without a target gets one of the key";

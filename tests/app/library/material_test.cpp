@@ -316,15 +316,15 @@ TEST_F(OnForeignMaterial, OneAnswerForOneSound) {
     const auto stems = render(s, assets, cache);
     ASSERT_TRUE(stems) << path;
     const auto study = studyPair(s, assets, *stems, cache);
-    ASSERT_TRUE(study && study->kickSource) << path;
-    const auto note = study->kickSource->landing.noteHz();
+    ASSERT_TRUE(study && study->kick.source) << path;
+    const auto note = study->kick.source->landing.noteHz();
     ASSERT_EQ(note.has_value(), row.noteHz.has_value()) << path;
     ASSERT_EQ(note.has_value(), drum.landingMidi(440.0).has_value()) << path;
     if (!note) continue;
     ++heard;
     EXPECT_NEAR(centsBetween(*note, *row.noteHz), 0.0, 1.0) << path;
     EXPECT_NEAR(midiFromHz(*note, 440.0), *drum.landingMidi(440.0), 0.01) << path;
-    EXPECT_EQ(study->kickSource->landing.slides(), !row.lands) << path;
+    EXPECT_EQ(study->kick.source->landing.slides(), !row.lands) << path;
   }
   std::printf("%d one-shots with a note, one answer each\n", heard);
 }

@@ -213,7 +213,7 @@ TEST_F(AutomationWindowTest, ASectionMutesAPartByItsMenu) {
   settle();
   EXPECT_TRUE(session().mutedAt(session().kick().id, 1.0));
   EXPECT_LT(document().stems()->hitFrames().size(), hits);
-  EXPECT_EQ(document().study()->hitsInLoop, document().stems()->hitFrames().size());
+  EXPECT_EQ(document().study()->pair.hitsInLoop, document().stems()->hitFrames().size());
   document().undo();
   settle();
   EXPECT_EQ(document().stems()->hitFrames().size(), hits);

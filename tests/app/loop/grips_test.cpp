@@ -104,7 +104,7 @@ TEST_F(GripsTest, DraggingTheLandingMarkerRetunesInOneStep) {
   for (int method = 0; method < 4; ++method) {
     choose("Tuning method", method);
     EXPECT_EQ(static_cast<int>(session().kick().layers[0].recorded()->method), method);
-    EXPECT_NEAR(1200 * std::log2(*document().study()->kick->landing.hz / 55.0), 0.0, 2.0) << method;
+    EXPECT_NEAR(1200 * std::log2(*document().study()->pair.kick.sound->landing.hz / 55.0), 0.0, 2.0) << method;
     EXPECT_TRUE(find<ValueField>("Shift")->shownText().endsWith("light")) << method;
   }
   typeInto("Landing target", "A1 +10 ct");
@@ -136,10 +136,10 @@ TEST_F(GripsTest, ThePitchPathItsStrikeAndItsBandAreDragged) {
   const QPointF tail = *field->handle(Grip::Flatten);
   drag(field, tail, QPointF(tail.x(), field->markerAt().y()));
   EXPECT_EQ(session().kick().layers[0].recorded()->flatten, 1.0);
-  const auto& path = document().study()->kick->landing.path;
+  const auto& path = document().study()->pair.kick.sound->landing.path;
   for (const PitchPoint& p : path)
     if (p.seconds > 0.15 && p.seconds < 0.35)
-      EXPECT_NEAR(1200 * std::log2(p.hz / *document().study()->kick->landing.hz), 0.0, 6.0) << p.seconds;
+      EXPECT_NEAR(1200 * std::log2(p.hz / *document().study()->pair.kick.sound->landing.hz), 0.0, 6.0) << p.seconds;
   const QPointF strike = *field->handle(Grip::Raise);
   const double semitone = (field->yOfMidi(40) - field->yOfMidi(41));
   drag(field, strike, strike - QPointF(0, 5 * semitone));
@@ -189,7 +189,7 @@ TEST_F(GripsTest, DraggingTheBassDelaysIt) {
   settle();
   EXPECT_EQ(session(), before);
   press("Use the best alignment");
-  EXPECT_EQ(session().bass().align.delayMs, document().study()->best.delayMs);
+  EXPECT_EQ(session().bass().align.delayMs, document().study()->pair.best.delayMs);
   EXPECT_EQ(finding("pair-level")->verdict, Verdict::Holds);
 }
 
@@ -210,7 +210,7 @@ TEST_F(GripsTest, DimensionLinesMoveTheDip) {
   EXPECT_EQ(session().duck().curve.hold, TimeValue::note(1, 64));
   typeInto("Depth", "-12 dB");
   EXPECT_EQ(session().duck().curve.depthDb, 12.0);
-  EXPECT_NEAR(document().study()->dip.depthDb, -12.0, 0.05);
+  EXPECT_NEAR(document().study()->pair.dip.depthDb, -12.0, 0.05);
   choose("Ducking band", 1);
   typeInto("Crossover", "B2");
   EXPECT_NEAR(session().duck().band.belowHz, 123.47, 0.01);

@@ -92,7 +92,7 @@ TEST_F(PatternsTest, VelocityTiesAndDivesAreDrawnAndHeard) {
   EXPECT_GT(notes()[0].dive.semitones, 12);
   EXPECT_LT(notes()[0].dive.startQuarters + notes()[0].dive.lengthQuarters, first.lengthQuarters);
   EXPECT_EQ(notes()[0].startQuarters, first.startQuarters) << "the note itself stays";
-  using Grip = LoopStrip::DiveGrip;
+  using Grip = DiveGrip;
   const Dive before = notes()[0].dive;
   const QPointF start = strip()->diveHandle(0, Grip::Start);
   drag(strip(), start, start - QPointF(20, -5));

@@ -46,7 +46,7 @@ class SongWindowTest : public WindowTest {
 TEST_F(SongWindowTest, ALoopBecomesASongAndTheOverviewComesAndGoes) {
   makeSong();
   EXPECT_TRUE(overview().isVisible());
-  EXPECT_LT(window.loopStrip()->viewEnd(), 20.0) << "a few bars of it are shown";
+  EXPECT_LT(window.loopStrip()->view().to(), 20.0) << "a few bars of it are shown";
   EXPECT_EQ(find<ValueField>("Loop length")->shownText(), "80 bars, 2:37");
   while (!document().undoName().isEmpty()) document().undo();
   settle();
@@ -116,17 +116,21 @@ TEST_F(SongWindowTest, SectionsAreDraggedNamedRepeatedAndCopied) {
   QTest::mouseClick(&song, Qt::LeftButton, {}, song.nameAt(60.0).toPoint());
   EXPECT_EQ(*transport().region(), std::pair(32.0, 112.0));
   EXPECT_EQ(transport().start(), 32.0);
-  EXPECT_LE(window.loopStrip()->viewStart(), 32.0);
-  EXPECT_GT(window.loopStrip()->viewEnd(), 32.0);
+  EXPECT_LE(window.loopStrip()->view().from(), 32.0);
+  EXPECT_GT(window.loopStrip()->view().to(), 32.0);
   song.setFocus();
   QTest::keyClick(&song, Qt::Key_Escape);
   EXPECT_FALSE(transport().region());
   // Zooming by keys keeps in sight what is in sight, also where the cursor is elsewhere.
-  const double middle = 0.5 * (window.loopStrip()->viewStart() + window.loopStrip()->viewEnd());
-  ASSERT_GT(window.loopStrip()->viewStart(), 0.0);
+  const double middle = 0.5 * (window.loopStrip()->view().from() + window.loopStrip()->view().to());
+  ASSERT_GT(window.loopStrip()->view().from(), 0.0);
   QTest::keyClick(window.loopStrip(), Qt::Key_Minus);
-  EXPECT_LT(window.loopStrip()->viewStart(), middle);
-  EXPECT_GT(window.loopStrip()->viewEnd(), middle);
+  EXPECT_LT(window.loopStrip()->view().from(), middle);
+  EXPECT_GT(window.loopStrip()->view().to(), middle);
+  QSignalSpy told(&window.loopStrip()->view(), &TimeView::changed);
+  QTest::keyClick(window.loopStrip(), Qt::Key_0);
+  EXPECT_EQ(told.count(), 1) << "the overview draws what is shown";
+  EXPECT_EQ(window.loopStrip()->view().to(), session().track.loopQuarters());
   song.setFocus();
   QTest::keyClick(&song, Qt::Key_Delete);
   settle();
@@ -138,7 +142,7 @@ TEST_F(SongWindowTest, IsLocatedByKeyAndByBarAndHitsAreStepped) {
   makeSong();
   typeInto("Position", "57.3");
   EXPECT_NEAR(transport().start(), 226.0, 1e-9);
-  EXPECT_GT(window.loopStrip()->viewEnd(), 226.0);
+  EXPECT_GT(window.loopStrip()->view().to(), 226.0);
   EXPECT_EQ(find<ValueField>("Position")->shownText(), "57.3.1");
   const auto& all = document().stems()->hitFrames();
   const double there = 226.0 * session().track.framesPerQuarter();

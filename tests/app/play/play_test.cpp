@@ -95,7 +95,7 @@ TEST_F(PlayInTest, ASessionOpenedAgainKnowsItsFiles) {
   press("Notice yes");
   ASSERT_TRUE(QTest::qWaitFor([&] { return !document().isSaved(); }, 10000));
   settle();
-  EXPECT_NEAR(*document().study()->kick->landing.hz, 60.0, 0.5);
+  EXPECT_NEAR(*document().study()->pair.kick.sound->landing.hz, 60.0, 0.5);
   EXPECT_FALSE(notice->isVisible());
   bounce(70);  // and while it is open
   EXPECT_TRUE(QTest::qWaitFor([&] { return notice->isVisible(); }, 10000));
@@ -118,7 +118,7 @@ TEST_F(PlayInTest, AFileThatIsWrittenAgainIsOfferedAndReloaded) {
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.hash != before; }, 10000));
   settle();
-  EXPECT_NEAR(*document().study()->kick->landing.hz, 60.0, 0.5);
+  EXPECT_NEAR(*document().study()->pair.kick.sound->landing.hz, 60.0, 0.5);
   document().undo();
   settle();
   EXPECT_EQ(session().kick().layers[0].recorded()->asset.hash, before);

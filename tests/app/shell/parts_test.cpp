@@ -67,7 +67,7 @@ class PartsTest : public WindowTest {
 // is not listed.
 TEST_F(PartsTest, DrumsAreTunedToTheKeyOnTunesPage) {
   addClap();
-  EXPECT_FALSE(document().study()->factsOf(third().id)->landing.noteHz());
+  EXPECT_FALSE(document().study()->soundOf(third().id)->landing.noteHz());
   click(find("Add part"));
   reference::KickRecipe recipe;
   recipe.landingHz = 104.5, recipe.tailMs = 400;  // just over G#2, in A minor no note

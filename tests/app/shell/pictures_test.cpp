@@ -276,7 +276,7 @@ TEST_F(Pictures, Song) {
   typeInto("Position", "25");
   auto* strip = window.loopStrip();
   strip->drawAutomationOf({{.part = session().bass().id}, "level_db", "Level"});
-  for (int i = 0; i < 4; ++i) strip->zoomAt(2.0, 96.0);
+  for (int i = 0; i < 4; ++i) strip->view().zoom(2.0, 96.0);
   save("song");
 }
 

@@ -242,7 +242,7 @@ TEST_F(RoomTest, AWaveZoomsAtThePointer) {
   const double strike = wave->handle(WavePicture::Grip::Start).x();
   EXPECT_LT(strike, 0.0) << "the strike is out of sight";
   // A pixel is finer now: the same drag trims less.
-  const double before = document().study()->kick->tailMs;
+  const double before = document().study()->pair.kick.sound->tailMs;
   drag(wave, wave->lengthHandle(), wave->lengthHandle() - QPointF(40, 0), Qt::AltModifier);
   const double after = session().kick().layers[0].recorded()->length->toMs(session().track.tempoBpm);
   EXPECT_LT(before - after, 10.0);

@@ -206,7 +206,7 @@ TEST_F(WindowTest, HitsAreDraggedAsOneStepAndRemovedWhereTheyStand) {
   const size_t count = session().kick().hits.size();
   QTest::mouseClick(strip, Qt::LeftButton, {}, strip->kickAt(0.0).toPoint());
   EXPECT_EQ(session().kick().hits.size(), count) << "a click looks at it";
-  EXPECT_EQ(strip->chosenHit(), &session().kick().hits.front());
+  EXPECT_EQ(strip->events().hit(), &session().kick().hits.front());
   QTest::mouseClick(strip, Qt::LeftButton, {}, strip->kickAt(0.0).toPoint());
   EXPECT_EQ(session().kick().hits.size(), count - 1) << "a second one takes it away";
 }
@@ -215,15 +215,15 @@ TEST_F(WindowTest, TheLoopStripZoomsToABeatAndEditsThere) {
   openDemo();
   auto* strip = window.loopStrip();
   strip->setFocus();
-  EXPECT_EQ(strip->viewEnd() - strip->viewStart(), 8.0);
+  EXPECT_EQ(strip->view().to() - strip->view().from(), 8.0);
   QWheelEvent in(strip->kickAt(4.0), strip->mapToGlobal(strip->kickAt(4.0)), {}, {0, 120 * 20}, Qt::NoButton,
                  Qt::ControlModifier, Qt::NoScrollPhase, false);
   QApplication::sendEvent(strip, &in);
-  EXPECT_NEAR(strip->viewEnd() - strip->viewStart(), 1.0, 1e-9) << "one beat is the least";
-  EXPECT_LE(strip->viewStart(), 4.0);
-  EXPECT_GE(strip->viewEnd(), 4.0);
+  EXPECT_NEAR(strip->view().to() - strip->view().from(), 1.0, 1e-9) << "one beat is the least";
+  EXPECT_LE(strip->view().from(), 4.0);
+  EXPECT_GE(strip->view().to(), 4.0);
   const auto hits = session().kick().hits.size();
-  const double free = std::floor(strip->viewStart() * 4 + 2) / 4 + 0.25;
+  const double free = std::floor(strip->view().from() * 4 + 2) / 4 + 0.25;
   const bool there = std::any_of(session().kick().hits.begin(), session().kick().hits.end(),
                                  [&](const Hit& h) { return std::abs(h.startQuarters - free) < 0.2; });
   ASSERT_FALSE(there);
@@ -232,14 +232,14 @@ TEST_F(WindowTest, TheLoopStripZoomsToABeatAndEditsThere) {
   EXPECT_TRUE(std::any_of(session().kick().hits.begin(), session().kick().hits.end(),
                           [&](const Hit& h) { return std::abs(h.startQuarters - free) < 1e-9; }));
   QTest::keyClick(strip, Qt::Key_Minus);
-  EXPECT_NEAR(strip->viewEnd() - strip->viewStart(), 2.0, 1e-9);
+  EXPECT_NEAR(strip->view().to() - strip->view().from(), 2.0, 1e-9);
   for (int i = 0; i < 40; ++i) QTest::keyClick(strip, Qt::Key_Right);
-  EXPECT_NEAR(strip->viewEnd(), 8.0, 1e-9) << "the view follows the cursor";
+  EXPECT_NEAR(strip->view().to(), 8.0, 1e-9) << "the view follows the cursor";
   QTest::keyClick(strip, Qt::Key_0);
-  EXPECT_EQ(strip->viewEnd() - strip->viewStart(), 8.0);
+  EXPECT_EQ(strip->view().to() - strip->view().from(), 8.0);
   QTest::keyClick(strip, Qt::Key_Plus);
   document().newSession();
-  EXPECT_EQ(strip->viewEnd() - strip->viewStart(), document().track().loopQuarters())
+  EXPECT_EQ(strip->view().to() - strip->view().from(), document().track().loopQuarters())
       << "another session, all of it";
 }
 

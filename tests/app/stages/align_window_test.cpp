@@ -31,16 +31,16 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   QTest::mouseClick(picture(), Qt::LeftButton, {},
                     QPoint(20, static_cast<int>(map.top() + map.height() * 2.5 / 8)));
   ASSERT_EQ(window.selection().hit(), 2);
-  const double before = document().study()->hits[2].heardDb;
+  const double before = document().study()->pair.hits[2].heardDb;
   // By hand: drags the bass sideways until its crests meet the kick's.
-  const auto own = document().study()->hits[2].curve;
+  const auto own = document().study()->pair.hits[2].curve;
   double to = 0;
   for (double ms = 0; ms < 12; ms += 0.1)
     if (own->levelAt(ms, false) > own->levelAt(to, false)) to = ms;
   const QRectF hills = picture()->hillsArea();
   drag(picture(), hills.center(), hills.center() + QPointF(to * hills.width() / 250.0, 0));
   EXPECT_NEAR(session().bass().align.delayMs, to, 0.3);
-  EXPECT_GT(document().study()->hits[2].heardDb, before + 2);
+  EXPECT_GT(document().study()->pair.hits[2].heardDb, before + 2);
   // By the solver: auditions its best way, then keeps it.
   QWidget* button = find<QPushButton>("All ways button");
   key(button, Qt::Key_Space);
@@ -54,7 +54,7 @@ TEST_F(AlignWindowTest, TheThirdHitIsMendedByHandAndAllByTheSolver) {
   const AlignWay first = ways->way(1);
   key(ways, Qt::Key_Return);
   EXPECT_EQ(session(), first.edit.applied(was));
-  EXPECT_NEAR(document().study()->alignedDb, first.levelDb, 0.05);
+  EXPECT_NEAR(document().study()->pair.alignedDb, first.levelDb, 0.05);
   EXPECT_TRUE(picture()->isVisible());
   QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
   settle();
@@ -75,7 +75,7 @@ TEST_F(AlignWindowTest, NotesByThemselvesAreTakenAndClearedByOnePress) {
   const double promised = ways->way(number).levelDb;
   QTest::mouseDClick(ways, Qt::LeftButton, {}, ways->cell(number).center().toPoint());
   settle();
-  EXPECT_NEAR(document().study()->alignedDb, promised, 0.01);
+  EXPECT_NEAR(document().study()->pair.alignedDb, promised, 0.01);
   EXPECT_FALSE(window.loopStrip()->grab().isNull());
   ASSERT_TRUE(clear->isVisible());
   press("Clear note offsets");
@@ -95,11 +95,11 @@ TEST_F(AlignWindowTest, ABuiltBassIsTurnedByDraggingItUp) {
   settle();
   const Session built = session();
   ASSERT_TRUE(session().bass().layers[0].bassVoice());
-  const double before = document().study()->alignedDb;
+  const double before = document().study()->pair.alignedDb;
   drag(picture(), hills.center().toPoint(), hills.center().toPoint() - QPointF(0, 40));
   EXPECT_EQ(session().bass().layers[0].bassVoice()->startPhaseDegrees, 40.0);
   EXPECT_EQ(session().bass().align, built.bass().align);
-  EXPECT_NE(document().study()->alignedDb, before);
+  EXPECT_NE(document().study()->pair.alignedDb, before);
   drag(picture(), hills.center().toPoint(), hills.center().toPoint() + QPointF(0, 60));
   EXPECT_EQ(session().bass().layers[0].bassVoice()->startPhaseDegrees, 340.0) << "round the circle";
   for (int i = 0; i < 2; ++i) QTest::keyClick(&window, Qt::Key_Z, Qt::ControlModifier);
@@ -109,18 +109,18 @@ TEST_F(AlignWindowTest, ABuiltBassIsTurnedByDraggingItUp) {
 
 TEST_F(AlignWindowTest, ThePhaseIsTurnedInItsFields) {
   openAlign();
-  const double before = document().study()->alignedDb;
+  const double before = document().study()->pair.alignedDb;
   EXPECT_EQ(find<ValueField>("All-pass 1")->shownText(), "none");
   typeInto("All-pass 1", "57 Hz");
   EXPECT_TRUE(session().bass().align.rotation.works());
   EXPECT_NEAR(session().bass().align.rotation.stages[0].hz, 57.0, 1e-9);
-  EXPECT_GT(std::abs(document().study()->alignedDb - before), 0.5);
+  EXPECT_GT(std::abs(document().study()->pair.alignedDb - before), 0.5);
   EXPECT_FALSE(document().stems()->bass().sharesBlock(document().stems()->bassPlaced(), 0));
   find<ValueField>("All-pass 1")->setFocus();
   QTest::keyClick(find<ValueField>("All-pass 1"), Qt::Key_Delete);
   settle();
   EXPECT_FALSE(session().bass().align.rotation.works());
-  EXPECT_EQ(document().study()->alignedDb, before);
+  EXPECT_EQ(document().study()->pair.alignedDb, before);
 }
 
 }  // namespace

@@ -18,8 +18,8 @@ TEST_F(HandOverWindowTest, IsDraggedTypedAndTakenOut) {
   EXPECT_FALSE(window.findChild<ValueField*>("Bass delay")) << "what does not act here is not shown";
   const Study* study = document().study();
   int rings = -1;
-  for (size_t i = 0; i < study->hits.size(); ++i)
-    if (study->hits[i].handOver) rings = static_cast<int>(i);
+  for (size_t i = 0; i < study->pair.hits.size(); ++i)
+    if (study->pair.hits[i].handOver) rings = static_cast<int>(i);
   ASSERT_GE(rings, 0) << "a hit whose tail meets a note";
   QTest::mouseClick(picture, Qt::LeftButton, {}, picture->columnOf(rings).center().toPoint());
   EXPECT_EQ(window.selection().hit(), rings);

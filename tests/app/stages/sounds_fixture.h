@@ -40,7 +40,7 @@ class SoundsTest : public WindowTest {
   }
   SoundsPage* page() { return window.findChild<SoundsPage*>(); }
   const KickVoice& voice(size_t layer = 0) { return *session().kick().layers[layer].kickVoice(); }
-  double measuredLanding() { return midiFromHz(document().study()->kick->landing.hz.value_or(1.0)); }
+  double measuredLanding() { return midiFromHz(document().study()->pair.kick.sound->landing.hz.value_or(1.0)); }
 };
 
 /// The demo with its kick's drive in sight.

@@ -37,7 +37,7 @@ TEST_F(SoundsTest, AKickIsBuiltByDraggingItsRibbon) {
   const QPointF end = ribbon->place({Grip::End, 0});
   drag(ribbon, QPointF(end.x(), end.y() - 60), QPointF(end.x() + 40, end.y() - 60), Qt::AltModifier);
   EXPECT_GT(voice().length.toMs(120), 255.0);
-  EXPECT_NEAR(document().study()->kick->tailMs, voice().length.toMs(120), 25.0)
+  EXPECT_NEAR(document().study()->pair.kick.sound->tailMs, voice().length.toMs(120), 25.0)
       << "the end is the measured tail";
   // Another point by a double click, moved, taken away by Delete; a bend; the level's edge.
   QTest::mouseDClick(ribbon, Qt::LeftButton, {},

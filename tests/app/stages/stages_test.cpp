@@ -189,7 +189,7 @@ TEST_F(StagesTest, AltPlacesHitsWithoutTheGrid) {
   EXPECT_TRUE(std::is_sorted(session().kick().hits.begin(), session().kick().hits.end(),
                              [](const Hit& a, const Hit& b) { return a.startQuarters < b.startQuarters; }));
   settle();
-  EXPECT_EQ(window.document().study()->hits.size(), hits + 1);
+  EXPECT_EQ(window.document().study()->pair.hits.size(), hits + 1);
 }
 
 TEST_F(StagesTest, LaneHeadsSoloAndMuteWithoutTouchingTheSession) {
