@@ -60,7 +60,7 @@ std::optional<Json> plainJson(const Row& row, const void* object) {
 
 Json listJson(const Row& row, const void* object) {
   Json out = Json::array();
-  void* list = row.at(const_cast<void*>(object));
+  const void* list = row.of(object);
   for (size_t i = 0; i < row.list->size(list); ++i)
     out.push_back(jsonOf(row.list->inner(), row.list->item(list, i)));
   return out;
@@ -136,7 +136,7 @@ void readList(const Row& row, JsonReader& r, void* object) {
   r.list(row.key, row.most, [&](JsonReader& inner) {
     const size_t at = row.list->size(list);
     row.list->resize(list, at + 1);
-    readInto(row.list->inner(), row.list->item(list, at), inner);
+    readInto(row.list->inner(), row.list->own(list, at), inner);
   });
 }
 

@@ -23,8 +23,19 @@ struct History::ListChange {
     out.after.assign(b.begin() + offset(out.from), b.end() - offset(tail));
     return out;
   }
+  // Lists that share their items did not change.
+  static ListChange between(const SharedList<T>& a, const SharedList<T>& b) {
+    return a.shares(b) ? ListChange() : between(a.items(), b.items());
+  }
   void forward(std::vector<T>& list) const { replace(list, before.size(), after); }
   void backward(std::vector<T>& list) const { replace(list, after.size(), before); }
+  void forward(SharedList<T>& list) const {
+    if (!isNone()) forward(list.own());
+  }
+  void backward(SharedList<T>& list) const {
+    if (!isNone()) backward(list.own());
+  }
+  bool isNone() const { return before.empty() && after.empty(); }
   size_t bytes() const { return (before.size() + after.size()) * sizeof(T); }
 
  private:
@@ -115,8 +126,7 @@ struct History::Step {
   static Session restOf(const Session& s) {
     Session out = s;
     PartChange none;
-    for (Part& part : out.parts)
-      PartChange::each(none, part, [](auto&, auto& list) { list.clear(), list.shrink_to_fit(); });
+    for (Part& part : out.parts) PartChange::each(none, part, [](auto&, auto& list) { list = {}; });
     return out;
   }
   // Parts that stay keep their lists even if the list of parts changed.

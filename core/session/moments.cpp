@@ -40,7 +40,8 @@ bool mutesBySection(const Session& s) {
 
 Session asPlayed(const Session& given) {
   Session s = given;
-  for (Part& part : s.parts) leaveOutMuted(part.hits, s, part.id), leaveOutMuted(part.notes, s, part.id);
+  for (Part& part : s.parts)
+    leaveOutMuted(part.hits.own(), s, part.id), leaveOutMuted(part.notes.own(), s, part.id);
   for (TrackSection& t : s.sections)
     for (SectionPart& chosen : t.parts) chosen.mute = false;
   return s;

@@ -5,6 +5,7 @@
 #include "core/align/rotation.h"
 #include "core/session/layer.h"
 #include "core/theory/names.h"
+#include "core/theory/shared_list.h"
 #include "core/voices/contour.h"
 
 namespace heft {
@@ -102,9 +103,9 @@ struct Part {
   std::string name = {};                     ///< empty: named by its role
   Plays plays = Plays::Hits;                 ///< hits of a kick, notes of a bass, either of others
   std::vector<Layer> layers = {};            ///< the first carries the landing, or the note
-  std::vector<Hit> hits = {};                ///< ascending; none where it plays notes
-  std::vector<Note> notes = {};              ///< ascending; none where it plays hits
-  std::vector<WheelPoint> wheel = {};        ///< ascending; empty: centred
+  SharedList<Hit> hits = {};                 ///< ascending; none where it plays notes
+  SharedList<Note> notes = {};               ///< ascending; none where it plays hits
+  SharedList<WheelPoint> wheel = {};         ///< ascending; empty: centred
   double wheelRange = 12.0;                  ///< range at full deflection in semitones, 1 to 48
   std::optional<TimeValue> tailTarget = {};  ///< target length of its tail; nothing: tailTargetOf() decides
   Contour contour = {};                      ///< of each of its notes; ignored for hits

@@ -41,8 +41,8 @@ void changeAll(Session& s, Change change) {
     auto each = [&](auto& events) {
       for (auto& e : events) change(e);
     };
-    changePlayed(part.hits, s.track, each);
-    changePlayed(part.notes, s.track, each);
+    changePlayed(part.hits.own(), s.track, each);
+    changePlayed(part.notes.own(), s.track, each);
   }
 }
 
@@ -218,7 +218,7 @@ Session offbeatBass(Session s) {
 
 Session notesUnderFirstBeat(Session s) {
   const double beat = 4.0 / s.track.beatUnit, bar = beat * s.track.beatsPerBar;
-  std::erase_if(s.bass().notes,
+  std::erase_if(s.bass().notes.own(),
                 [&](const Note& n) { return std::fmod(n.startQuarters + kSameMoment, bar) >= beat; });
   return s;
 }

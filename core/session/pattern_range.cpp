@@ -94,9 +94,9 @@ PatternClip clipOf(const Session& s, const PatternRange& range) {
 Session cleared(Session s, const PatternRange& range) {
   for (Part& part : s.parts) {
     if (!range.has(part.id)) continue;
-    takeOut(part.hits, range);
-    takeOut(part.notes, range);
-    putWheel(part.wheel, {}, range.from, range.length(), s.track.loopQuarters());
+    takeOut(part.hits.own(), range);
+    takeOut(part.notes.own(), range);
+    putWheel(part.wheel.own(), {}, range.from, range.length(), s.track.loopQuarters());
   }
   return s;
 }
@@ -107,12 +107,12 @@ Session pasted(Session s, const PatternClip& clip, double at) {
   for (const PatternClip::OfPart& from : clip.parts) {
     Part* part = s.part(from.part);
     if (!part) continue;
-    takeOut(part->hits, there);
-    takeOut(part->notes, there);
-    if (!part->playsNotes()) putIn(part->hits, from.hits, at, s.track);
+    takeOut(part->hits.own(), there);
+    takeOut(part->notes.own(), there);
+    if (!part->playsNotes()) putIn(part->hits.own(), from.hits, at, s.track);
     if (!part->playsNotes()) continue;
-    putIn(part->notes, from.notes, at, s.track);
-    putWheel(part->wheel, from.wheel, at, clip.range.length(), loop);
+    putIn(part->notes.own(), from.notes, at, s.track);
+    putWheel(part->wheel.own(), from.wheel, at, clip.range.length(), loop);
   }
   return s;
 }
@@ -125,15 +125,17 @@ Session moved(Session s, const PatternRange& range, double quarters, PatternRang
 }
 
 Session transposed(Session s, const PatternRange& range, int semitones) {
-  for (Part& part : s.parts)
+  for (Part& part : s.parts) {
+    if (!range.has(part.id)) continue;
     for (Note& n : part.notes)
-      if (range.has(part.id) && range.holds(n.startQuarters)) n.midi = std::clamp(n.midi + semitones, 0, 127);
+      if (range.holds(n.startQuarters)) n.midi = std::clamp(n.midi + semitones, 0, 127);
+  }
   return s;
 }
 
 Session quantised(Session s, const PatternRange& range, double strength) {
   auto change = [&](auto& all) {
-    changePlayed(all, s.track, [&](auto& events) {
+    changePlayed(all.own(), s.track, [&](auto& events) {
       auto in = events;
       std::erase_if(in, [&](const auto& e) { return !range.holds(e.startQuarters); });
       takeOut(events, range);

@@ -150,15 +150,17 @@ constexpr Row object(const char* key, Saved saved = Saved::Always) {
   out.saved = saved, out.inner = &tableOf<ValueOf<Path...>>;
   return out;
 }
-template <class V>
+template <class List>
 inline constexpr ListOf kListOf = {
-    [](const void* list) { return static_cast<const std::vector<V>*>(list)->size(); },
-    [](void* list, size_t i) -> void* { return &(*static_cast<std::vector<V>*>(list))[i]; },
-    [](void* list, size_t size) { static_cast<std::vector<V>*>(list)->resize(size); }, &tableOf<V>};
+    [](const void* list) { return static_cast<const List*>(list)->size(); },
+    [](const void* list, size_t i) -> const void* { return &(*static_cast<const List*>(list))[i]; },
+    [](void* list, size_t i) -> void* { return &(*static_cast<List*>(list))[i]; },
+    [](void* list, size_t size) { static_cast<List*>(list)->resize(size); },
+    &tableOf<typename List::value_type>};
 template <auto... Path>
 constexpr Row list(const char* key, size_t most, Saved saved = Saved::Always) {
   Row out = row<Path...>(key, Row::Kind::List);
-  out.most = most, out.saved = saved, out.list = &kListOf<typename ValueOf<Path...>::value_type>;
+  out.most = most, out.saved = saved, out.list = &kListOf<ValueOf<Path...>>;
   return out;
 }
 template <class V>

@@ -90,7 +90,7 @@ void settle(Track& track) {
 }
 
 void settle(Part& part) {
-  inOrder(part.hits), inOrder(part.notes);
+  inOrder(part.hits.own()), inOrder(part.notes.own());
   std::stable_sort(part.wheel.begin(), part.wheel.end(),
                    [](const WheelPoint& x, const WheelPoint& y) { return x.quarters < y.quarters; });
   std::set<int> layers;

@@ -42,7 +42,8 @@ using TableFn = const Table& (*)();
 /// What a row's kind needs besides an address; each for one type of value.
 struct ListOf {
   size_t (*size)(const void* list);
-  void* (*item)(void* list, size_t index);
+  const void* (*item)(const void* list, size_t index);
+  void* (*own)(void* list, size_t index);  ///< to be changed
   void (*resize)(void* list, size_t size);
   TableFn inner;
 };

@@ -10,6 +10,8 @@ namespace {
 
 using Kind = Row::Kind;
 
+enum class For { Reading, Change };
+
 /// A value where it stands.
 struct Spot {
   const Row* row = nullptr;
@@ -17,19 +19,22 @@ struct Spot {
 };
 
 // Descends a path from an object; nothing where it ends elsewhere than at a plain value.
-std::optional<Spot> spotAt(const Table& table, void* object, std::string_view key);
+// Only where it is to be changed a list's items become its own.
+std::optional<Spot> spotAt(const Table& table, void* object, std::string_view key, For use);
 
 // Into an item of a list: "0.semitones".
-std::optional<Spot> spotInList(const Row& row, void* list, std::string_view key) {
+std::optional<Spot> spotInList(const Row& row, void* list, std::string_view key, For use) {
   size_t index = 0;
   const auto [end, error] = std::from_chars(key.data(), key.data() + key.size(), index);
   const auto digits = static_cast<size_t>(end - key.data());
   if (error != std::errc() || index >= row.list->size(list) || digits >= key.size() || key[digits] != '.')
     return std::nullopt;
-  return spotAt(row.list->inner(), row.list->item(list, index), key.substr(digits + 1));
+  void* const item =
+      use == For::Change ? row.list->own(list, index) : const_cast<void*>(row.list->item(list, index));
+  return spotAt(row.list->inner(), item, key.substr(digits + 1), use);
 }
 
-std::optional<Spot> spotAt(const Table& table, void* object, std::string_view key) {
+std::optional<Spot> spotAt(const Table& table, void* object, std::string_view key, For use) {
   const size_t dot = key.find('.');
   const std::string_view first = key.substr(0, dot);
   for (const Row& row : table.rows) {
@@ -37,12 +42,12 @@ std::optional<Spot> spotAt(const Table& table, void* object, std::string_view ke
     if (row.kind == Kind::Which) {
       const size_t now = row.which->index(at);
       if (first == row.keys[now] && dot != std::string_view::npos)
-        return spotAt(row.which->inner[now](), row.which->get(at), key.substr(dot + 1));
+        return spotAt(row.which->inner[now](), row.which->get(at), key.substr(dot + 1), use);
     } else if (row.kind != Kind::Kept && first == row.key) {
       if (dot == std::string_view::npos) return Spot{&row, object};
       const std::string_view rest = key.substr(dot + 1);
-      if (row.kind == Kind::Object) return spotAt(row.inner(), at, rest);
-      return row.kind == Kind::List ? spotInList(row, at, rest) : std::nullopt;
+      if (row.kind == Kind::Object) return spotAt(row.inner(), at, rest, use);
+      return row.kind == Kind::List ? spotInList(row, at, rest, use) : std::nullopt;
     }
   }
   return std::nullopt;
@@ -228,11 +233,11 @@ Chain* chainOf(Session& s, const Owner& owner) {
 std::optional<ValueAt> valueAt(const Session& s, const Owner& owner, const std::string& key) {
   std::optional<ValueAt> out;
   withOwner(s, owner, [&]<class T>(const T& object) {
-    const auto spot = spotAt(tableOf<T>(), const_cast<T*>(&object), key);
+    const auto spot = spotAt(tableOf<T>(), const_cast<T*>(&object), key, For::Reading);
     out = spot ? valueOf(*spot) : std::nullopt;
     if (!out) return;
     T plain = usual(object);
-    if (const auto same = spotAt(tableOf<T>(), &plain, key)) out->byDefault = valueOf(*same)->now;
+    if (const auto same = spotAt(tableOf<T>(), &plain, key, For::Reading)) out->byDefault = valueOf(*same)->now;
   });
   return out;
 }
@@ -240,7 +245,7 @@ std::optional<ValueAt> valueAt(const Session& s, const Owner& owner, const std::
 bool putValue(Session& s, const Owner& owner, const std::string& key, const Value& value) {
   bool done = false;
   withOwner(s, owner, [&]<class T>(T& object) {
-    const auto spot = spotAt(tableOf<T>(), &object, key);
+    const auto spot = spotAt(tableOf<T>(), &object, key, For::Change);
     done = spot && put(*spot, value, s.track.tempoBpm);
   });
   return done;

@@ -67,11 +67,12 @@ void keepPlain(const Row& row, void* object) {
   }
 }
 
+// Every item of its own: an edit takes lists that it left alone out before.
 bool keepList(const Row& row, void* list) {
   if (row.list->size(list) > row.most) row.list->resize(list, row.most);
   bool holds = true;
   for (size_t i = 0; i < row.list->size(list); ++i)
-    if (!keep(row.list->inner(), row.list->item(list, i))) holds = false;
+    if (!keep(row.list->inner(), row.list->own(list, i))) holds = false;
   return holds;
 }
 

@@ -84,8 +84,8 @@ Excerpt excerptFrom(const Session& s, double quarters) {
   e.sections.clear();
   for (Part& part : e.parts) {
     cutWheel(part, from, to);
-    cutTo(part.hits, from, to);
-    cutTo(part.notes, from, to);
+    cutTo(part.hits.own(), from, to);
+    cutTo(part.notes.own(), from, to);
   }
   for (Duck& duck : e.ducks) cutSource(duck.source, from, to, s.track.tempoBpm);
   e.backing.offsetSeconds += from * 60.0 / s.track.tempoBpm;

@@ -252,7 +252,7 @@ class Blame {
                  loop = s_.track.loopQuarters();
     for (const Part& part : s_.parts) {
       const auto event =
-          part.playsNotes() ? eventBefore(part.notes, quarters, loop) : eventBefore(part.hits, quarters, loop);
+          part.playsNotes() ? eventBefore(part.notes.items(), quarters, loop) : eventBefore(part.hits.items(), quarters, loop);
       if (!event) continue;
       const auto without = peaks_.sumIn(restingAt(s_, part.id, *event), stop_);
       if (!without) continue;

@@ -11,6 +11,7 @@
 #include "core/measure/levels/loudness.h"
 #include "core/remedies/remedies.h"
 #include "core/render/lanes/judged_stretch.h"
+#include "core/session/edits/parts.h"
 #include "core/session/edits/values.h"
 #include "core/solve/key_advice.h"
 #include "core/solve/peak_makers.h"
@@ -178,8 +179,8 @@ TEST(Ceiling, TheLedgersEstimateIsCloseToTheLimiter) {
   for (const double gainDb : {2.0, 5.0, 8.0}) {
     const CeilingAsk ask{lufs + gainDb};
     const auto real = underCeiling(loop, true, ask, hits, CeilingLoss::kBodyMs);
-    const auto guess =
-        estimatedLoss(ceilingPartsOf(stems->sum, where, cache), ask, real->gainDb, where.within(stems->hitFrames()));
+    const auto guess = estimatedLoss(ceilingPartsOf(stems->sum, where, cache), ask, real->gainDb,
+                                     where.within(stems->hitFrames()));
     ASSERT_TRUE(guess);
     ASSERT_EQ(guess->lostDb.size(), real->hits.size());
     for (size_t i = 0; i < hits.size(); ++i)

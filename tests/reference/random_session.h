@@ -133,7 +133,7 @@ class RandomValues {
                                                            : below(depth_ > 2 ? 3 : 4);
     if (name != "fall" || had > 0)
       row.list->resize(v, std::min(row.most, std::max(count, name == "fall" ? had : 0)));
-    for (size_t i = 0; i < row.list->size(v); ++i) fill(row.list->inner(), row.list->item(v, i));
+    for (size_t i = 0; i < row.list->size(v); ++i) fill(row.list->inner(), row.list->own(v, i));
     --depth_;
   }
   void which(const Row& row, void* v) {

@@ -29,7 +29,7 @@ struct Changer {
         below(std::string(row.key) + ".", row.inner(), at);
       } else if (row.kind == Kind::List) {
         for (size_t i = 0; i < row.list->size(at); ++i)
-          below(row.key + ("[" + std::to_string(i) + "]."), row.list->inner(), row.list->item(at, i));
+          below(row.key + ("[" + std::to_string(i) + "]."), row.list->inner(), row.list->own(at, i));
       } else if (row.kind == Kind::Which) {
         const size_t now = row.which->index(at);
         below(std::string(row.keys[now]) + ".", row.which->inner[now](), row.which->get(at));

@@ -51,7 +51,7 @@ std::optional<size_t> pointAt(const std::vector<WheelPoint>& wheel, double at) {
 
 Edit placeHit(const Part& part, const Hit& hit) {
   return onPart(
-      "place " + partWord(part) + " hit", part.id, [hit](Part& p) { insertInOrder(p.hits, hit); }, "hit");
+      "place " + partWord(part) + " hit", part.id, [hit](Part& p) { insertInOrder(p.hits.own(), hit); }, "hit");
 }
 
 Edit moveHit(const Part& part, double from, double to, const std::string& word) {
@@ -62,19 +62,20 @@ Edit moveHit(const Part& part, double from, double to, const std::string& word) 
         if (!there || eventAt(p.hits, to)) return;
         Hit moved = *there;
         moved.startQuarters = to;
-        removeAt(p.hits, from);
-        insertInOrder(p.hits, moved);
+        removeAt(p.hits.own(), from);
+        insertInOrder(p.hits.own(), moved);
       },
       "hit");
 }
 
 Edit removeHit(const Part& part, double at) {
-  return onPart("remove " + partWord(part) + " hit", part.id, [at](Part& p) { removeAt(p.hits, at); });
+  return onPart("remove " + partWord(part) + " hit", part.id, [at](Part& p) { removeAt(p.hits.own(), at); });
 }
 
 Edit placeNote(const Part& part, const Note& note) {
   return onPart(
-      "place " + partWord(part) + " note", part.id, [note](Part& p) { insertInOrder(p.notes, note); }, "note");
+      "place " + partWord(part) + " note", part.id, [note](Part& p) { insertInOrder(p.notes.own(), note); },
+      "note");
 }
 
 Edit moveNote(const Part& part, double from, double to, int midi) {
@@ -85,8 +86,8 @@ Edit moveNote(const Part& part, double from, double to, int midi) {
         if (!there) return;
         Note moved = *there;
         moved.startQuarters = to, moved.midi = heldMidi(midi);
-        removeAt(p.notes, from);
-        insertInOrder(p.notes, moved);
+        removeAt(p.notes.own(), from);
+        insertInOrder(p.notes.own(), moved);
       },
       "note");
 }
@@ -123,7 +124,7 @@ Edit diveBy(const Part& part, double at, double semitones) {
 }
 
 Edit removeNote(const Part& part, double at) {
-  return onPart("remove " + partWord(part) + " note", part.id, [at](Part& p) { removeAt(p.notes, at); });
+  return onPart("remove " + partWord(part) + " note", part.id, [at](Part& p) { removeAt(p.notes.own(), at); });
 }
 
 Edit setVelocity(const Part& part, double at, double velocity, const std::string& mergeKey) {

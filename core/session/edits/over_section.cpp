@@ -47,8 +47,8 @@ void walk(const Table& table, const void* a, const void* b, const Owner& owner, 
            row.which->get(const_cast<void*>(y)), owner, prefix + row.keys[which] + ".", track, out);
     } else if (row.kind == Kind::List && row.list->size(x) == row.list->size(y)) {
       for (size_t i = 0; i < row.list->size(x); ++i)
-        walk(row.list->inner(), row.list->item(const_cast<void*>(x), i),
-             row.list->item(const_cast<void*>(y), i), owner, key + "." + std::to_string(i) + ".", track, out);
+        walk(row.list->inner(), row.list->item(x, i), row.list->item(y, i), owner,
+             key + "." + std::to_string(i) + ".", track, out);
     }
   }
 }

@@ -111,14 +111,14 @@ Edit takeFoundHits(const Part& part, const std::vector<double>& seconds) {
               if (const double at = t * s.track.tempoBpm / 60.0;
                   at >= 0.0 && at < loop && p->hits.size() < kMostHits)
                 p->hits.push_back({at, 1.0});
-            quantise(p->hits, s.grid, 1.0, s.track);
+            quantise(p->hits.own(), s.grid, 1.0, s.track);
           }};
 }
 
 Edit insertNote(const Part& part, const Note& played, const std::string& mergeKey) {
   return {"play in " + partWord(part) + " line",
           [id = part.id, played](Session& s) {
-            if (Part* p = s.part(id)) insertPlayed(p->notes, played, s.track.loopQuarters());
+            if (Part* p = s.part(id)) insertPlayed(p->notes.own(), played, s.track.loopQuarters());
           },
           mergeKey};
 }
@@ -126,14 +126,14 @@ Edit insertNote(const Part& part, const Note& played, const std::string& mergeKe
 Edit insertHit(const Part& part, const Hit& played, const std::string& mergeKey) {
   return {"play in " + partWord(part) + " hits",
           [id = part.id, played](Session& s) {
-            if (Part* p = s.part(id)) insertPlayed(p->hits, played, s.track.loopQuarters());
+            if (Part* p = s.part(id)) insertPlayed(p->hits.own(), played, s.track.loopQuarters());
           },
           mergeKey};
 }
 
 Edit insertWheel(const Part& part, const std::vector<WheelPoint>& played) {
   return onPart("play in pitch wheel", part.id,
-                [curve = thinned(played)](Part& p) { insertPlayed(p.wheel, curve); });
+                [curve = thinned(played)](Part& p) { insertPlayed(p.wheel.own(), curve); });
 }
 
 Edit moveBacking(double offsetSeconds, const std::string& mergeKey) {

@@ -87,10 +87,10 @@ Edit varyRange(const PatternRange& range, double velocity, double ms, uint64_t s
               if (!range.has(part.id)) continue;
               // Each part by its own, so that another one beside it changes nothing.
               Noise noise(seed * 1000003 + static_cast<uint64_t>(part.id));
-              varyVelocities(part.hits, range, velocity, noise);
-              varyVelocities(part.notes, range, velocity, noise);
-              varyStarts(part.hits, range, quarters, loop, noise);
-              varyStarts(part.notes, range, quarters, loop, noise);
+              varyVelocities(part.hits.own(), range, velocity, noise);
+              varyVelocities(part.notes.own(), range, velocity, noise);
+              varyStarts(part.hits.own(), range, quarters, loop, noise);
+              varyStarts(part.notes.own(), range, quarters, loop, noise);
             }
           }};
 }

@@ -59,7 +59,7 @@ Edit splitLayer(const Part& part, int layer, double atMs) {
     Recorded& r = *body.recorded();
     r.split = {.side = Side::Body, .otherLayer = strikeId};
     for (Recorded* side : {&r, strike.recorded()}) cutAt(*side, atMs, side->split.joinMs);
-    restWith(p.hits, layer, strikeId), restWith(p.notes, layer, strikeId);
+    restWith(p.hits.own(), layer, strikeId), restWith(p.notes.own(), layer, strikeId);
     const auto place =
         std::find_if(p.layers.begin(), p.layers.end(), [&](const Layer& l) { return l.id == layer; });
     p.layers.insert(place + 1, strike);
@@ -76,7 +76,7 @@ Edit joinSides(const Part& part, int layer) {
     const int strike = isBody ? (other ? other->id : 0) : (other ? chosen->id : 0);
     p.layer(body)->recorded()->split = {};
     std::erase_if(p.layers, [&](const Layer& l) { return l.id == strike; });
-    forgetLayer(p.hits, strike), forgetLayer(p.notes, strike);
+    forgetLayer(p.hits.own(), strike), forgetLayer(p.notes.own(), strike);
   });
 }
 
