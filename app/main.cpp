@@ -127,7 +127,7 @@ int main(int argc, char** argv) {
     if (!written) return failed(written.error());
     session = QString::fromStdString(*written);
   }
-  if (!session.isEmpty()) window.document().openAside(session);
+  if (!session.isEmpty()) window.document().files().openAside(session);
   window.show();
   if (parser.isSet(pictures)) {
     const int saved = savePictures(window, parser.value(pictures));

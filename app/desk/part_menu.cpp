@@ -33,7 +33,7 @@ void bounceInto(LayerChoice& choice, std::optional<int> layer) {
                layer](const std::stop_token&) { return bounced(s, a, part, layer, *cache); };
   doc.jobs().start("Bouncing", Jobs::Kind::CanBeCancelled, work, [&doc](Result<Bounce> made) {
     if (!made) return doc.fail(QString::fromStdString(made.error().sentence()));
-    doc.takeBounce(std::move(*made));
+    doc.sounds().takeBounce(std::move(*made));
   });
 }
 

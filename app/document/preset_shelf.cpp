@@ -48,7 +48,7 @@ void PresetShelf::open(const PresetFile& file, const std::function<void(const Pr
       [path = file.path](const std::stop_token&) { return openPreset(path); },
       [this, then](Result<OpenedPreset> opened) {
         if (!opened) return document_.fail(QString::fromStdString(opened.error().sentence()));
-        document_.keepSounds(opened->assets, assetsOf(opened->preset));
+        document_.sounds().keep(opened->assets, assetsOf(opened->preset));
         then(opened->preset);
       });
 }

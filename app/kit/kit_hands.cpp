@@ -80,7 +80,7 @@ void KitSheet::addToLoop() {
     if (drums_[row].sound && (drums_[row].targetMidi || !typed_.contains(row))) ready.push_back(drums_[row]);
   if (ready.empty()) return;
   const size_t room = kMostParts - std::min(kMostParts, document_.session().parts.size());
-  document_.placeKit(ready);
+  document_.sounds().placeKit(ready);
   say(room >= ready.size() ? QString("%1 drums go into the loop; Undo takes them back").arg(ready.size())
                            : QString("%1 of %2 drums go into the loop: it holds %3 parts")
                                  .arg(room)

@@ -217,7 +217,7 @@ void Library::audition(const std::string& path, Place place) {
 }
 
 void Library::hear(const std::string& path, Place place, ToHear sound) {
-  const AssetRef ref = document_.lend(std::move(sound.loaded), path);
+  const AssetRef ref = document_.sounds().lend(std::move(sound.loaded), path);
   if (const Part* part = partAt(document_.session(), place)) {
     Edit fitted = heft::placeFitted(*part, ref, sound.fit);
     fitted.name = QFileInfo(QString::fromStdString(path)).completeBaseName().toStdString();
@@ -240,7 +240,7 @@ void Library::place(const std::string& path, Place place) {
   const QString name = QFileInfo(QString::fromStdString(path)).fileName();
   if (const Part* part = partAt(s, place); !part || part->layers.empty()) {
     document_.tell(QString("%1 is the %2.").arg(name, placeWord(document_.session(), place)));
-    return document_.loadSoundFile(place, QString::fromStdString(path));
+    return document_.sounds().load(place, QString::fromStdString(path));
   }
   fitsFor(place);
   if (const SoundFit* known = fitOf(path)) return placeFitted(path, place, *known);
@@ -262,7 +262,7 @@ void Library::placeFitted(const std::string& path, Place place, const SoundFit& 
   document_.tell(words.join(", ") + ".");
   LayerPlace where{LayerPlace::kFitted};
   where.fit = fit;
-  document_.loadSoundFile(place, QString::fromStdString(path), where);
+  document_.sounds().load(place, QString::fromStdString(path), where);
 }
 
 // Results for another part do not apply to this one.

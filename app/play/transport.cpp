@@ -197,7 +197,7 @@ void Transport::setBefore(bool before) {
   feed_.setBefore(before);
   tellPlayhead();
   // Of a song Before's level is matched only where it is heard.
-  if (before && document_.track().song) document_.hearBefore();
+  if (before && document_.track().song) document_.renew();
   player_.setBefore(before);
   Q_EMIT stateChanged();
 }

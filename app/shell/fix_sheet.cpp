@@ -195,7 +195,7 @@ void FixSheet::plan() {
   fixes_.reset();
   plannedFor_ = document_.session();
   showRows();
-  document_.listFixes(choice_, stop_.get_token(), [this](const MendedSession& fixes, const Session& was) {
+  document_.fixes().list(choice_, stop_.get_token(), [this](const MendedSession& fixes, const Session& was) {
     if (isVisible()) take(fixes, was);
   });
 }
@@ -333,7 +333,7 @@ void FixSheet::apply() {
   const MendedSession fixes = *fixes_;
   const Session was = *plannedFor_;
   close();
-  document_.applyFixes("fix all", fixes, was);
+  document_.fixes().applyList("fix all", fixes, was);
 }
 
 void FixSheet::hear(bool after) {

@@ -59,7 +59,7 @@ LedgerLine::LedgerLine(Finding finding, Document& document, QWidget* parent)
   meant_ = new QPushButton;
   meant_->setProperty("flat", true);
   connect(meant_, &QPushButton::clicked, this,
-          [this] { document_.setMeantSo(finding_.id, !finding_.meantSo); });
+          [this] { document_.fixes().setMeantSo(finding_.id, !finding_.meantSo); });
   auto* aim = new QHBoxLayout;
   aim->setSpacing(8);
   aim->addWidget(target_, 1);
@@ -243,7 +243,7 @@ void LedgerLine::offerOthers(QMenu& menu) {
     QString words = QString::fromStdString(twice ? name : r->label);
     words.replace(0, 1, words.left(1).toUpper());
     connect(menu.addAction(words.replace("&", "&&")), &QAction::triggered, this, [this, other = *r] {
-      document_.weigh(other, [self = QPointer(this)](const Remedy& tried) {
+      document_.fixes().weigh(other, [self = QPointer(this)](const Remedy& tried) {
         if (!self) return;
         Document& document = self->document_;
         self->applyOrAsk(tried);

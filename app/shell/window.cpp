@@ -89,18 +89,14 @@ void Window::buildHeader(QVBoxLayout* column) {
   header_ = header;
   column->addWidget(header);
   connect(header, &HeaderBar::located, this, [this](double quarters) { strip_->view().showAt(quarters); });
-  connect(header, &HeaderBar::beforeAsked, this, [this](bool before) {
-    heard_ = Heard::Stage;
-    if (before) document_.setBefore(beforeStage());
-    ear_.setHidden(false), ear_.hear(std::nullopt);
-    transport_.setBefore(before);
-  });
+  connect(header, &HeaderBar::beforeAsked, this,
+          [this](bool before) { before_.hearStage(before, beforeStage()); });
 }
 
 void Window::buildLibrary(const QString& libraryIndex) {
   const QString own = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/library.db";
   library_ = new Library(document_, transport_, libraryIndex.isEmpty() ? own : libraryIndex, this);
-  document_.setShelf(libraryIndex.isEmpty() ? own : libraryIndex);
+  document_.references().setShelf(libraryIndex.isEmpty() ? own : libraryIndex);
   libraryPanel_ = new LibraryPanel(document_, *library_);
   libraryPanel_->hide();
   connect(libraryPanel_, &LibraryPanel::leaving, this, [this] {
@@ -198,16 +194,8 @@ void Window::listen() {
   connect(fixes_, &FixSheet::left, this, [this] { focusFirstIn(ledger_); });
   connect(ledger_, &LedgerPanel::fixAllAsked, this, &Window::openFixes);
   connect(&document_, &Document::failed, this, [this](const QString& s) { notices_->say(s, true); });
-  connect(&document_, &Document::sourceChanged, this, &Window::offerReload);
-  connect(&document_, &Document::openElsewhere, this, &Window::offerCopy);
-  connect(&document_, &Document::changedOnDisk, this, &Window::offerKeep);
-  connect(&document_, &Document::replaced, this, [this] {
-    writtenAgain_.clear();
-    notices_->forget();
-  });
-  connect(&document_, &Document::backingBeatFound, this, &Window::offerBeat);
-  connect(&document_, &Document::longReferenceRead, this, &Window::offerLongReference);
-  connect(&document_, &Document::materialFound, this, &Window::offerMaterial);
+  offers_ = new Offers(document_, *notices_);
+  offers_->setParent(this);
   connect(&document_, &Document::told, this, [this](const QString& s) { notices_->say(s, false); });
   connect(&transport_, &Transport::located, this, &Window::chooseHitAtPlayhead);
   connect(teacher_, &Teacher::automationWanted, this, [this](const AutomationOf& of) {
@@ -278,7 +266,7 @@ void Window::showStage(Stage stage) {
   // Qt moves the focus into the new page as Tab would; Space still plays.
   reachedByTab_ = false;
   stages_->setCurrent(stage);
-  if (transport_.isBefore() && heard_ == Heard::Stage) document_.setBefore(beforeStage());
+  before_.follow(beforeStage());
 }
 
 // What Before bypasses in the shown stage; if that has no moves of its own, all.
@@ -286,17 +274,6 @@ Edit Window::beforeStage() const {
   constexpr MovesOf kMoves[] = {MovesOf::Sounds, MovesOf::Tune, MovesOf::Align,
                                 MovesOf::Duck,   MovesOf::All,  MovesOf::All};
   return leaveOut(kMoves[static_cast<size_t>(currentStage())]);
-}
-
-// During an audition, pressing it for another kind switches to that.
-void Window::toggleBefore(Heard kind, const std::optional<Edit>& before) {
-  if (!before) return;
-  const bool same = heard_ == kind && (kind != Heard::Other || document_.before().name == before->name);
-  const bool on = !transport_.isBefore() || !same || ear_.heard();
-  heard_ = kind;
-  ear_.hear(std::nullopt);
-  if (on) document_.setBefore(*before);
-  transport_.setBefore(on);
 }
 
 // The automation being drawn, or that of a focused field.
@@ -319,27 +296,26 @@ void Window::hearWithout() {
   const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
   const auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
   if (const auto* card = qobject_cast<Slip*>(QApplication::focusWidget()))
-    if (const auto without = card->without()) return toggleBefore(Heard::Other, without);
-  if (const auto without = withoutAutomation(field)) return toggleBefore(Heard::Other, without);
-  if (field && field->spec().without) return toggleBefore(Heard::Other, field->spec().without());
+    if (const auto without = card->without()) return before_.toggle(without);
+  if (const auto without = withoutAutomation(field)) return before_.toggle(without);
+  if (field && field->spec().without) return before_.toggle(field->spec().without());
   if (currentStage() == Stage::Align)
-    if (const auto without = findChild<AlignPage*>()->without()) return toggleBefore(Heard::Other, without);
-  if (currentStage() == Stage::Duck) return toggleBefore(Heard::Other, duckPage()->withoutChosen());
+    if (const auto without = findChild<AlignPage*>()->without()) return before_.toggle(without);
+  if (currentStage() == Stage::Duck) return before_.toggle(duckPage()->withoutChosen());
   if (currentStage() != Stage::Sounds) return;
   const auto section = sounds->withoutSection();
   if (!section) document_.tell("Nothing to bypass here. Select a value or a section such as EQ.");
-  toggleBefore(Heard::Other, section);
+  before_.toggle(section);
 }
 
 // Every value of the selected kind: all processors of a kind, all lengths, or all of a stage's moves.
 void Window::hearWithoutKind() {
   const auto* sounds = static_cast<SoundsPage*>(pages_[0]);
-  if (currentStage() != Stage::Sounds) return toggleBefore(Heard::Other, beforeStage());
-  if (const Processor* p = sounds->choice().processor())
-    return toggleBefore(Heard::Other, withoutKind(p->what.index()));
+  if (currentStage() != Stage::Sounds) return before_.toggle(beforeStage());
+  if (const Processor* p = sounds->choice().processor()) return before_.toggle(withoutKind(p->what.index()));
   if (sounds->section() != "Length")
     return document_.tell("Choose a processor or Length: Shift+I bypasses every one of its kind.");
-  toggleBefore(Heard::Other, withoutLengths());
+  before_.toggle(withoutLengths());
 }
 
 void Window::hearVersion() {
@@ -351,7 +327,7 @@ void Window::hearVersion() {
             .arg(QString::fromStdString(partWord(choice.part()))));
   Edit playing = playVersion(choice.part(), *other);
   playing.name = choice.versions().all[*other].name;
-  toggleBefore(Heard::Other, playing);
+  before_.toggle(playing);
 }
 
 void Window::refreshTitle() {
@@ -366,7 +342,7 @@ void Window::refreshTitle() {
 void Window::closeEvent(QCloseEvent* event) {
   if (!mayDiscard()) return event->ignore();
   transport_.stop();
-  document_.dropAutosave();
+  document_.files().autosave().drop();
   keepPlace();
   event->accept();
 }

@@ -13,6 +13,9 @@
 #include "app/play/reference_ear.h"
 #include "app/play/teacher.h"
 #include "app/play/transport.h"
+#include "app/shell/before_switch.h"
+#include "app/shell/kept_states.h"
+#include "app/shell/offers.h"
 #include "app/stages/stage_page.h"
 
 class QLabel;
@@ -77,18 +80,10 @@ class Window : public QMainWindow {
   void layOut();
   void buildPages();
   void listen();
-  void offerReload(const QString& path);
-  void offerBeat(double seconds);
-  void offerLongReference(const QString& path, double seconds, const std::function<void()>& use);
-  void offerMaterial(Place place, int layer, const MaterialFacts& facts);
-  void offerCopy();
-  void offerKeep();
-  static QFileInfoList leftBehind(const QString& root);
   void buildMenus();
   void buildFileMenu();
   void addPatternsMenu(QMenu* file);
   void addKeyMenu(QMenu* file);
-  void offerKey(const KeyOffer& found);
   void buildEditMenu();
   void buildPlayMenu();
   void addPlacesMenu(QMenu* play);
@@ -103,19 +98,11 @@ class Window : public QMainWindow {
   static void focusFirstIn(QWidget* place);
   bool editText(LoopStrip::EditKind kind);
   QString placeOfSessions() const;
-  enum class Heard { Stage, All, Other };
-  void toggleBefore(Heard kind, const std::optional<Edit>& before);
   void addClickMenu(QMenu* menu);
   void addPreviewMenu(QMenu* menu);
   void connectWays();
   void openFixes();
   class DuckPage* duckPage() const;
-  // Kept states (window_states.cpp).
-  void addStatesMenu(QMenu* edit);
-  void keepStateNow();
-  void goBackTo(size_t index);
-  void hearState(size_t index);
-  void nameState(size_t index);
   void hearWithout();
   std::optional<Edit> withoutAutomation(const ValueField* field) const;
   void hearWithoutKind();
@@ -141,10 +128,11 @@ class Window : public QMainWindow {
   Document document_;
   Transport transport_{document_};
   ReferenceEar ear_{document_, transport_};
+  BeforeSwitch before_{document_, transport_, ear_};
+  KeptStates states_{document_, before_};
   Selection selection_;
   PlayIn playIn_{document_, transport_};
   Teacher* teacher_ = new Teacher(document_, playIn_, this);
-  size_t latestState_ = 0;  ///< kept or visited last
   AutomationRecorder* recorder_ = new AutomationRecorder(document_, transport_, this);
   HeaderBar* header_;
   StageList* stages_;
@@ -161,10 +149,8 @@ class Window : public QMainWindow {
   LoopStrip* strip_;
   SongOverview* overview_;
   NoticeBar* notices_;
+  Offers* offers_;
   QAction *undo_, *redo_;
-  Heard heard_ = Heard::Stage;
-  QStringList writtenAgain_;
-  QString autosaveLeft_;
 };
 
 }  // namespace heft::app

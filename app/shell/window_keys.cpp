@@ -143,11 +143,7 @@ DuckPage* Window::duckPage() const {
 void Window::connectWays() {
   duckPage()->follow(transport_), static_cast<SoundsPage*>(pages_[0])->follow(transport_);
   static_cast<TunePage*>(pages_[1])->follow(transport_);
-  const auto hear = [this](const std::optional<Edit>& edit) {
-    heard_ = Heard::Other;
-    if (edit) document_.setBefore(*edit);
-    transport_.setBefore(edit.has_value());
-  };
+  const auto hear = [this](const std::optional<Edit>& edit) { before_.hear(edit); };
   for (StagePage* page : pages_) {
     for (auto* ways : page->findChildren<HeardWays*>()) connect(ways, &HeardWays::heard, this, hear);
     for (auto* chain : page->findChildren<ChainStrip*>()) connect(chain, &ChainStrip::heard, this, hear);
@@ -284,9 +280,9 @@ bool Window::eventFilter(QObject* object, QEvent* event) {
       break;
     case Qt::Key_B:
       if (key->modifiers() & Qt::ShiftModifier)
-        toggleBefore(Heard::All, leaveOut(MovesOf::All, "Before all"));
+        before_.toggle(BeforeSwitch::Heard::All, leaveOut(MovesOf::All, "Before all"));
       else
-        toggleBefore(Heard::Stage, beforeStage());
+        before_.toggle(BeforeSwitch::Heard::Stage, beforeStage());
       return true;
     case Qt::Key_I:
       key->modifiers() & Qt::ShiftModifier ? hearWithoutKind() : hearWithout();

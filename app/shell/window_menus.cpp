@@ -73,11 +73,11 @@ void Window::buildFileMenu() {
   recent->setObjectName("Open recent menu");
   connect(recent, &QMenu::aboutToShow, this, [this, recent] {
     recent->clear();
-    for (const QString& folder : Document::recentFolders())
+    for (const QString& folder : SessionFiles::recentFolders())
       connect(
           recent->addAction(menuText(QFileInfo(folder).completeBaseName() + "   " + QFileInfo(folder).path())),
           &QAction::triggered, this, [this, folder] {
-            if (mayDiscard()) document_.openAside(folder);
+            if (mayDiscard()) document_.files().openAside(folder);
           });
     if (recent->isEmpty()) recent->addAction("none yet")->setEnabled(false);
   });
@@ -126,21 +126,10 @@ void Window::addPatternsMenu(QMenu* file) {
   });
 }
 
-void Window::offerKey(const KeyOffer& found) {
-  if (found.keys.empty()) document_.tell(found.keySentence);
-  std::vector<NoticeBar::Answer> keys, tempi;
-  for (const Key& key : found.keys)
-    keys.push_back({QString::fromStdString(key.name()), [this, key] { takeKeyAndTempo(document_, key, {}); }});
-  for (const double bpm : found.tempiBpm)
-    tempi.push_back({tempoWords(bpm), [this, bpm] { takeKeyAndTempo(document_, {}, bpm); }});
-  if (!keys.empty()) notices_->offer("key", found.keySentence, std::move(keys), {"Keep current", {}});
-  if (!tempi.empty()) notices_->offer("tempo", found.tempoSentence, std::move(tempi), {"Keep current", {}});
-}
-
 void Window::addKeyMenu(QMenu* file) {
   QMenu* keyMenu = file->addMenu("Key and tempo");
   keyMenu->setObjectName("Key and tempo menu");
-  auto offer = [this](const KeyOffer& found) { offerKey(found); };
+  auto offer = [this](const KeyOffer& found) { offers_->key(found); };
   add(keyMenu, "From a loop or a track...", {}, [this, offer] {
     const QString path = askForSound(this, "Choose a loop or a track");
     if (!path.isEmpty()) findKeyAndTempo(document_, path, offer);
@@ -176,7 +165,7 @@ void Window::buildEditMenu() {
   undo_ = add(edit, "Undo", QKeySequence("Ctrl+Z"), [this] { document_.undo(); });
   redo_ = add(edit, "Redo", QKeySequence("Ctrl+Shift+Z"), [this] { document_.redo(); });
   add(edit, "Fix all...", QKeySequence("Ctrl+M"), [this] { openFixes(); });
-  addStatesMenu(edit);
+  states_.addTo(*edit);
   edit->addSeparator();
   edit->addMenu(part);
   using Change = LoopStrip::EditKind;

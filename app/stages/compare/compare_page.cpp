@@ -209,7 +209,7 @@ void ComparePage::buildFields() {
 }
 
 void ComparePage::addReferences() {
-  document().loadSoundFiles(kReferences, askForSounds(this, "Add references"));
+  document().sounds().loadAll(kReferences, askForSounds(this, "Add references"));
 }
 
 void ComparePage::removeReference(size_t reference) {
@@ -224,7 +224,7 @@ void ComparePage::dragEnterEvent(QDragEnterEvent* event) {
 void ComparePage::dropEvent(QDropEvent* event) {
   const QStringList files = localFiles(event->mimeData());
   if (files.isEmpty()) return;
-  document().loadSoundFiles(kReferences, files);
+  document().sounds().loadAll(kReferences, files);
   event->acceptProposedAction();
 }
 

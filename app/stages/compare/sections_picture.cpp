@@ -30,10 +30,10 @@ SectionsPicture::SectionsPicture(Document& document, Selection& selection, Refer
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   connect(&table, &ReferenceTable::chosenChanged, this, [this] {
-    this->document().retryProfiles();
+    this->document().references().retry();
     update();
   });
-  connect(&document, &Document::profiled, this, qOverload<>(&QWidget::update));
+  connect(&document.references(), &ReferenceTracks::profiled, this, qOverload<>(&QWidget::update));
 }
 
 const Reference* SectionsPicture::reference() const {
@@ -183,7 +183,7 @@ void SectionsPicture::paintEvent(QPaintEvent*) {
     return drawEmpty(p,
                      "Drop a finished track that is known to sound right: its eight bars with the most low end "
                      "become its first section.");
-  const auto track = document().trackProfile(*reference());
+  const auto track = document().references().profile(*reference());
   drawRuler(p);
   if (track)
     drawWave(p, *track), drawStretches(p, *track);

@@ -82,7 +82,7 @@ ShelfSheet::ShelfSheet(Document& document, QWidget* parent) : QDialog(parent), d
 }
 
 void ShelfSheet::read() {
-  auto work = [path = document_.shelf().toStdString()]() -> Result<std::vector<ShelfRow>> {
+  auto work = [path = document_.references().shelf().toStdString()]() -> Result<std::vector<ShelfRow>> {
     auto shelf = Shelf::open(path);
     if (!shelf) return Fail(shelf.error());
     return shelf->rows();
@@ -148,7 +148,7 @@ void ShelfSheet::addChosen() {
   const ShelfRow* row = chosen();
   if (!row) return;
   const AssetRef asset = row->reference.asset;
-  auto work = [asset, path = document_.shelf().toStdString()] { return foundNow(asset, path); };
+  auto work = [asset, path = document_.references().shelf().toStdString()] { return foundNow(asset, path); };
   runAside(
       this, work,
       [this, asset](std::optional<std::string> found) {
@@ -157,7 +157,7 @@ void ShelfSheet::addChosen() {
           return words_->setText(name +
                                  " is no longer where it was, and no file of the library is the same: "
                                  "drop it on Compare to find it again.");
-        document_.loadSoundFiles(kReferences, {QString::fromStdString(*found)});
+        document_.sounds().loadAll(kReferences, {QString::fromStdString(*found)});
         words_->setText(name + " is being added.");
       },
       document_.failing());
@@ -180,7 +180,7 @@ void ShelfSheet::tagEdited(QTreeWidgetItem* item, int column) {
 }
 
 void ShelfSheet::onShelf(std::function<Result<void>(Shelf&)> work) {
-  auto whole = [path = document_.shelf().toStdString(), work = std::move(work)]() -> Result<void> {
+  auto whole = [path = document_.references().shelf().toStdString(), work = std::move(work)]() -> Result<void> {
     auto shelf = Shelf::open(path);
     if (!shelf) return Fail(shelf.error());
     return work(*shelf);

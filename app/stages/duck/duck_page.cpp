@@ -73,7 +73,7 @@ void DuckPage::showWays(bool shown) {
 void DuckPage::askForTrigger(bool midi) {
   const QString path =
       midi ? askForFile(this, "Choose a MIDI file", Asked::Midi) : askForSound(this, "Choose a trigger sound");
-  if (!path.isEmpty()) document().loadTrigger(chosenDuck(document(), selection()).id, path);
+  if (!path.isEmpty()) document().sounds().loadTrigger(chosenDuck(document(), selection()).id, path);
 }
 
 // The fields depend on the ducking's settings; the focus stays on the field of the same name.

@@ -184,7 +184,7 @@ void TriggerLane::dragEnterEvent(QDragEnterEvent* event) {
 
 void TriggerLane::dropEvent(QDropEvent* event) {
   const QStringList files = localFiles(event->mimeData());
-  if (files.size() == 1) document().loadTrigger(chosenDuck(document(), selection()).id, files.front());
+  if (files.size() == 1) document().sounds().loadTrigger(chosenDuck(document(), selection()).id, files.front());
 }
 
 bool TriggerLane::event(QEvent* event) {

@@ -137,7 +137,7 @@ void SpacePicture::flipSound(int way) {
         if (next.isEmpty())
           return document().tell(way > 0 ? "That is the last sound of its folder."
                                          : "That is the first sound of its folder.");
-        document().loadBodyFile(at->of, *at->id, next);
+        document().sounds().loadBody(at->of, *at->id, next);
       },
       document().failing());
 }

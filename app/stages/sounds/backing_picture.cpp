@@ -72,7 +72,7 @@ void BackingPicture::paintEvent(QPaintEvent*) {
       p, QPointF(area.right(), 2), Qt::AlignRight | Qt::AlignTop,
       "the loop starts at " + QString::fromStdString(formatNumber(backing.offsetSeconds, 3)) + " s of the file",
       t.ink, t.panel);
-  if (const auto beatAt = document().backingFirstBeat()) {
+  if (const auto beatAt = document().sounds().backingFirstBeat()) {
     const double x = std::round(time.pixel((*beatAt - backing.offsetSeconds) * track().tempoBpm / 60.0)) + 0.5;
     if (x > area.left() && x < area.right()) {
       p.setPen(QPen(t.holds, 1.0, Qt::DashLine));
@@ -114,8 +114,8 @@ void BackingPicture::keyPressEvent(QKeyEvent* event) {
     setOffset(now + (key == Qt::Key_Left ? step : -step), "backing offset");
   else if (key == Qt::Key_Delete)
     setOffset(0.0, {});
-  else if ((key == Qt::Key_Return || key == Qt::Key_Enter) && document().backingFirstBeat())
-    setOffset(*document().backingFirstBeat(), {});
+  else if ((key == Qt::Key_Return || key == Qt::Key_Enter) && document().sounds().backingFirstBeat())
+    setOffset(*document().sounds().backingFirstBeat(), {});
   else
     return QWidget::keyPressEvent(event);
   event->accept();

@@ -212,7 +212,7 @@ void Slip::drawWords(QPainter& p, double left, bool missing) const {
 }
 
 void Slip::take(const QString& path) {
-  document().loadSoundFile(place_, path, LayerPlace{layerNow() ? layer_ : LayerPlace::kNew});
+  document().sounds().load(place_, path, LayerPlace{layerNow() ? layer_ : LayerPlace::kNew});
 }
 
 void Slip::browse() {

@@ -187,7 +187,8 @@ SoundsPage::SoundsPage(Document& document, Selection& selection)
   connect(bar_, &SectionBar::chosen, this, &SoundsPage::showSection);
   connect(ribbon_, &KickRibbon::strikeChosen, this, [this] { showSection("Strike"); });
   connect(&choice_, &LayerChoice::changed, this, &SoundsPage::refresh);
-  connect(&document, &Document::layerPlaced, this, [this](Place place, int id) { choice_.choose(place, id); });
+  connect(&document.sounds(), &SoundIntake::layerPlaced, this,
+          [this](Place place, int id) { choice_.choose(place, id); });
   connect(&document, &Document::replaced, this, [this] {
     const Layer* first = this->document().session().kickLayer();
     choice_.choose(kickOf(this->document().session()), first ? first->id : 1);
@@ -354,7 +355,7 @@ void SoundsPage::loadBody() {
   const auto at = choice_.chainPlace();
   if (!at || !at->id) return;
   const QString path = askForSound(this, "Choose what the body is made from");
-  if (!path.isEmpty()) document().loadBodyFile(at->of, *at->id, path);
+  if (!path.isEmpty()) document().sounds().loadBody(at->of, *at->id, path);
 }
 
 void SoundsPage::mark(const Finding& finding) {

@@ -75,7 +75,8 @@ TunePage::TunePage(Document& document, Selection& selection)
   tuneParts_->setToolTip("Tune every off-key part to a note of the key, where that helps");
   connect(tuneParts_, &QPushButton::clicked, this, [this] {
     Document& doc = this->document();
-    doc.mend("tune parts to " + doc.track().key.name(), openPartKeyLines(doc.session(), doc.findings()));
+    doc.fixes().mend("tune parts to " + doc.track().key.name(),
+                     openPartKeyLines(doc.session(), doc.findings()));
   });
   addField(landingTargetField(document));
   addField(shiftField(document));

@@ -31,8 +31,8 @@ class DocumentFuzz : public WindowTest {
     Assets assets;
     s.kick().layers = {recordedLayer(assets.add(*loadSound(files[0].toStdString()), files[0].toStdString()))};
     ASSERT_TRUE(saveSession(folder / "start.heft", s, assets));
-    ASSERT_TRUE(document().save(at("first.heft")));
-    document().enableAutosave(at("autosave/run"));
+    ASSERT_TRUE(document().files().save(at("first.heft")));
+    document().files().autosave().enable(at("autosave/run"));
   }
   QString at(const QString& name) { return QString::fromStdString(folder / name.toStdString()); }
   // One action of a user, the window or another program.
@@ -42,17 +42,18 @@ class DocumentFuzz : public WindowTest {
     const Place part{session().parts[dice.below(session().parts.size())].id};
     switch (dice.below(28)) {
       case 0:
-        return doc.saveAside(at(QString("save %1.heft").arg(dice.below(3))));
+        return doc.files().saveAside(at(QString("save %1.heft").arg(dice.below(3))));
       case 1:
-        return doc.openAside(at(dice.below(2) ? "start.heft" : QString("save %1.heft").arg(dice.below(3))));
+        return doc.files().openAside(
+            at(dice.below(2) ? "start.heft" : QString("save %1.heft").arg(dice.below(3))));
       case 2:
         return dice.below(4) ? void() : doc.newSession();
       case 3:
-        return doc.loadSoundFile(part, some, {dice.below(2) ? LayerPlace::kNew : LayerPlace::kFirst});
+        return doc.sounds().load(part, some, {dice.below(2) ? LayerPlace::kNew : LayerPlace::kFirst});
       case 4:
-        return doc.loadSoundFile(dice.below(2) ? kBacking : kReferences, some);
+        return doc.sounds().load(dice.below(2) ? kBacking : kReferences, some);
       case 5: {
-        const AssetRef ref = doc.lend(*loadSound(some.toStdString()), some.toStdString());
+        const AssetRef ref = doc.sounds().lend(*loadSound(some.toStdString()), some.toStdString());
         return doc.setBefore(placePartSound(session().kick(), ref, {}, 48000.0));
       }
       case 6: {
@@ -60,13 +61,13 @@ class DocumentFuzz : public WindowTest {
         Assets own;
         Preset preset{.name = "x",
                       .what = recordedLayer(own.add(*loadSound(some.toStdString()), some.toStdString()))};
-        doc.keepSounds(own, assetsOf(preset));
+        doc.sounds().keep(own, assetsOf(preset));
         return doc.edit(placePartSound(session().kick(), assetsOf(preset)[0], {SoundPlace::At::New}, 48000.0));
       }
       case 7:
-        return doc.reloadSource(some);
+        return doc.sounds().reload(some);
       case 8:
-        return doc.loadTrigger(session().ducks[0].id, some);
+        return doc.sounds().loadTrigger(session().ducks[0].id, some);
       case 9:
         return doc.undo();
       case 10:
@@ -74,9 +75,9 @@ class DocumentFuzz : public WindowTest {
       case 11:
         return doc.jobs().cancel();
       case 12:
-        return doc.mendAll();
+        return doc.fixes().mendAll();
       case 13:
-        return doc.setMeantSo("kick-key", dice.below(2));
+        return doc.fixes().setMeantSo("kick-key", dice.below(2));
       case 14:
         return doc.edit(keepState(dice.below(2) ? "Kept" : freshStateName(session())));
       case 15:
@@ -115,8 +116,8 @@ TEST_F(DocumentFuzz, DiskMemoryAndUndoAgreeWhateverGoesOnBeside) {
     }
     ASSERT_TRUE(QTest::qWaitFor([&] { return !document().jobs().isBusy(); }, 30000)) << "seed " << seed;
     agrees(session(), seed);
-    ASSERT_TRUE(document().save(at(QString("end %1.heft").arg(seed)))) << "seed " << seed;
-    const auto there = openSession(document().folder().toStdString());
+    ASSERT_TRUE(document().files().save(at(QString("end %1.heft").arg(seed)))) << "seed " << seed;
+    const auto there = openSession(document().files().folder().toStdString());
     ASSERT_TRUE(there);
     EXPECT_TRUE(there->warnings.empty()) << "seed " << seed << ": " << there->warnings[0];
     Session onDisk = there->session;

@@ -101,7 +101,7 @@ TEST_F(JobsTest, AReferenceBeingReadIsShownAndCanBeCalledOff) {
       QString::fromStdString(writeSound(folder, "night.wav", minutesOfNoise(3), SampleFormat::Wav16));
   auto* bar = window.findChild<QWidget*>("Activity");
   EXPECT_FALSE(bar->isVisible());
-  document().loadSoundFile(kReferences, path);
+  document().sounds().load(kReferences, path);
   ASSERT_TRUE(QTest::qWaitFor([&] { return bar->isVisible(); }, 5000));
   EXPECT_EQ(window.findChild<QLabel*>("Activity words")->text(), "Reading night.wav...");
   QTest::mouseClick(window.findChild<QPushButton*>("Cancel activity"), Qt::LeftButton);
@@ -123,7 +123,7 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
   s.bass().notes = {{0.0, 1.0, 33, 0.8}};
   s.references = {{take("long.wav", minutesOfNoise(4))}};
   ASSERT_TRUE(saveSession(folder / "long.heft", s, assets));
-  document().openAside(QString::fromStdString(folder / "long.heft"));
+  document().files().openAside(QString::fromStdString(folder / "long.heft"));
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return document().study() && !document().study()->notMeasured.empty(); }, 60000));
   EXPECT_TRUE(document().jobs().isBusy());
@@ -143,18 +143,18 @@ TEST_F(JobsTest, EditsAreHeardWhileReferencesAreMeasured) {
 
 TEST_F(JobsTest, SavedAsideAndOpenedAsideIsTheSame) {
   document().edit(Edit{"name", [](Session& s) { s.track.name = "Aside"; }});
-  document().saveAside(QString::fromStdString(folder / "aside.heft"));
+  document().files().saveAside(QString::fromStdString(folder / "aside.heft"));
   settle();
   EXPECT_TRUE(document().isSaved());
   Session kept = document().session();
   kept.savedOn = thisMachine();
   document().newSession();
-  document().openAside(QString::fromStdString(folder / "aside.heft"));
+  document().files().openAside(QString::fromStdString(folder / "aside.heft"));
   settle();
   EXPECT_EQ(document().session(), kept);
   EXPECT_TRUE(document().isSaved());
   // A change made during a read is not lost.
-  document().openAside(QString::fromStdString(folder / "aside.heft"));
+  document().files().openAside(QString::fromStdString(folder / "aside.heft"));
   document().edit(Edit{"name", [](Session& s) { s.track.name = "Changed meanwhile"; }});
   settle();
   EXPECT_EQ(document().session().track.name, "Changed meanwhile");
@@ -199,7 +199,7 @@ TEST_F(JobsTest, ANoticeMovesNothing) {
 TEST_F(JobsTest, NewsIsToldWhileAnOfferWaits) {
   openDemo();
   auto* words = find<QLabel>("Notice words");
-  Q_EMIT document().backingBeatFound(0.25);
+  Q_EMIT document().sounds().firstBeatFound(0.25);
   EXPECT_TRUE(words->text().contains("first beat")) << words->text().toStdString();
   document().tell("Mended: three lines.");
   EXPECT_EQ(words->text(), "Mended: three lines.");
@@ -254,7 +254,7 @@ TEST_F(JobsTest, ALoopOnACardIsOfferedAsWhatItIs) {
   EXPECT_LT(session().kick().layers[0].recorded()->length->toMs(120), 520.0) << "its first hit";
   document().undo();
   EXPECT_EQ(session(), dropped);
-  Q_EMIT document().materialFound(kickOf(session()), session().kick().layers[0].id,
+  Q_EMIT document().sounds().materialFound(kickOf(session()), session().kick().layers[0].id,
                                   recogniseMaterial(reference::bufferOf(loop, 48000)));
   click(find("Notice answer 2"));
   settle();

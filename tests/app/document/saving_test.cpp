@@ -29,66 +29,66 @@ class SavingTest : public WindowTest {
 // The next Ctrl+S overwrote the old song: the save had given the new document its folder.
 TEST_F(SavingTest, ASaveThatEndsAfterNewLeavesTheNewSessionUnnamed) {
   call("Old song");
-  document().saveAside(at("old.heft"));
+  document().files().saveAside(at("old.heft"));
   document().newSession();
   settle();
-  EXPECT_EQ(document().folder(), "");
+  EXPECT_EQ(document().files().folder(), "");
   EXPECT_EQ(nameIn("old.heft"), "Old song");
   EXPECT_EQ(session().track.name, Track().name);
 }
 
 TEST_F(SavingTest, OfTwoSavesAndTwoOpeningsTheLaterOneStays) {
   call("First");
-  document().saveAside(at("song.heft"));
+  document().files().saveAside(at("song.heft"));
   call("Second");
-  document().saveAside(at("song.heft"));
+  document().files().saveAside(at("song.heft"));
   settle();
   EXPECT_EQ(nameIn("song.heft"), "Second");
   EXPECT_TRUE(document().isSaved());
   call("Third");
-  document().saveAside(at("other.heft"));
-  document().saveAside(at("last.heft"));
+  document().files().saveAside(at("other.heft"));
+  document().files().saveAside(at("last.heft"));
   settle();
-  EXPECT_EQ(document().folder(), at("last.heft"));
-  document().openAside(at("song.heft"));
-  document().openAside(at("other.heft"));
+  EXPECT_EQ(document().files().folder(), at("last.heft"));
+  document().files().openAside(at("song.heft"));
+  document().files().openAside(at("other.heft"));
   settle();
-  EXPECT_EQ(document().folder(), at("other.heft"));
+  EXPECT_EQ(document().files().folder(), at("other.heft"));
 }
 
 TEST_F(SavingTest, AnotherWindowsSessionIsReadOnlyUntilItBecomesACopy) {
   call("Shared");
-  ASSERT_TRUE(document().save(at("shared.heft")));
+  ASSERT_TRUE(document().files().save(at("shared.heft")));
   Window other(at("other library.db"), sharedCache());
   other.show();
   ASSERT_TRUE(other.openFolder(at("shared.heft")));
-  EXPECT_TRUE(other.document().isReadOnly());
+  EXPECT_TRUE(other.document().files().isReadOnly());
   auto* words = other.findChild<QLabel*>("Notice words");
   EXPECT_EQ(words->text(), "shared is open in another Heft window. Here it is read only.");
   other.document().edit(nameTrack("Taken over"));
-  EXPECT_FALSE(other.document().save(at("shared.heft")));
+  EXPECT_FALSE(other.document().files().save(at("shared.heft")));
   EXPECT_EQ(nameIn("shared.heft"), "Shared");
-  other.document().becomeCopy();
-  EXPECT_FALSE(other.document().isReadOnly());
-  EXPECT_EQ(other.document().folder(), "");
+  other.document().files().becomeCopy();
+  EXPECT_FALSE(other.document().files().isReadOnly());
+  EXPECT_EQ(other.document().files().folder(), "");
   call("By another name");
-  EXPECT_TRUE(document().save(at("./shared.heft"))) << "its own lock does not keep it out";
+  EXPECT_TRUE(document().files().save(at("./shared.heft"))) << "its own lock does not keep it out";
   EXPECT_EQ(nameIn("shared.heft"), "By another name");
   // A window that closes the session releases it.
   document().newSession();
   ASSERT_TRUE(other.openFolder(at("shared.heft")));
-  EXPECT_FALSE(other.document().isReadOnly());
+  EXPECT_FALSE(other.document().files().isReadOnly());
 }
 
 TEST_F(SavingTest, WhatAnotherProgramWroteIsNotReplacedUnasked) {
   call("Mine");
-  ASSERT_TRUE(document().save(at("song.heft")));
+  ASSERT_TRUE(document().files().save(at("song.heft")));
   Session theirs = session();
   theirs.track.name = "Theirs";
   auto write = [&] { ASSERT_TRUE(saveSession(folder / "song.heft", theirs, {})); };
   write();
   call("Mine again");
-  document().saveAside(at("song.heft"));
+  document().files().saveAside(at("song.heft"));
   settle();
   EXPECT_EQ(nameIn("song.heft"), "Theirs");
   EXPECT_FALSE(document().isSaved());
@@ -96,13 +96,13 @@ TEST_F(SavingTest, WhatAnotherProgramWroteIsNotReplacedUnasked) {
   settle();
   EXPECT_EQ(nameIn("song copy.heft"), "Mine again");
   EXPECT_EQ(nameIn("song.heft"), "Theirs");
-  EXPECT_EQ(document().folder(), at("song copy.heft"));
+  EXPECT_EQ(document().files().folder(), at("song copy.heft"));
 
   ASSERT_TRUE(window.openFolder(at("song.heft")));
   theirs.track.name = "Theirs, later";
   write();
   call("Mine, later");
-  EXPECT_FALSE(document().save(at("song.heft"))) << "nor by the save before a window closes";
+  EXPECT_FALSE(document().files().save(at("song.heft"))) << "nor by the save before a window closes";
   answer("Replace on disk");
   settle();
   EXPECT_EQ(nameIn("song.heft"), "Mine, later");
@@ -110,7 +110,7 @@ TEST_F(SavingTest, WhatAnotherProgramWroteIsNotReplacedUnasked) {
 
   write();
   call("Given up");
-  document().saveAside(at("song.heft"));
+  document().files().saveAside(at("song.heft"));
   settle();
   answer("Reload from disk");
   settle();
@@ -137,21 +137,21 @@ TEST_F(SavingTest, ANewSessionStartsWithAnEmptyExportPage) {
 
 // A save that ended after the window's close looked like a crash at the next start.
 TEST_F(SavingTest, NothingIsLeftOfAnAutosaveThatIsUnderWayAtTheClose) {
-  document().enableAutosave(at("autosave/run-1"));
+  document().files().autosave().enable(at("autosave/run-1"));
   openDemo();
   call("Edited");
   QTest::qWait(2010);  // the autosave has just begun
-  document().dropAutosave();
+  document().files().autosave().drop();
   QTest::qWait(200);
   EXPECT_FALSE(QFileInfo::exists(at("autosave/run-1")));
 }
 
 TEST_F(SavingTest, WhatIsSavedOrGivenUpIsNotOfferedAfterACrash) {
   const QString kept = at("autosave/run-1/session.json");
-  document().enableAutosave(at("autosave/run-1"));
+  document().files().autosave().enable(at("autosave/run-1"));
   call("Edited");
   ASSERT_TRUE(QTest::qWaitFor([&] { return QFileInfo::exists(kept); }, 10000));
-  document().saveAside(at("song.heft"));
+  document().files().saveAside(at("song.heft"));
   settle();
   EXPECT_TRUE(QTest::qWaitFor([&] { return !QFileInfo::exists(kept); }, 3000));
   call("Edited again");
@@ -175,7 +175,7 @@ TEST_F(SavingTest, OfSeveralThatCrashesLeftTheNewestIsOfferedFirst) {
   answer("Restore");
   settle();
   EXPECT_EQ(session().track.name, "Left 1");
-  document().dropAutosave();
+  document().files().autosave().drop();
 }
 
 }  // namespace

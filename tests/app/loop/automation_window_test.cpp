@@ -244,8 +244,8 @@ TEST_F(AutomationWindowTest, StatesAreKeptHeardAndGoneBackTo) {
   EXPECT_EQ(session(), later);
   // It comes back from the folder, with its sounds.
   const auto saved = QString::fromStdString(folder / "kept.heft");
-  ASSERT_TRUE(document().save(saved));
-  ASSERT_TRUE(document().open(saved));
+  ASSERT_TRUE(document().files().save(saved));
+  ASSERT_TRUE(document().files().open(saved));
   settle();
   triggerIn(find<QMenu>("States menu"), "State 1", "Go back to this");
   EXPECT_EQ(session().kick().layers[0].what, before.kick().layers[0].what);

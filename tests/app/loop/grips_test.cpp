@@ -123,7 +123,7 @@ TEST_F(GripsTest, ThePitchPathItsStrikeAndItsBandAreDragged) {
     x[i] = 0.8 * std::min(1.0, t / 0.001) * std::exp(-9.0 * t) * std::sin(2 * M_PI * phase);
     phase += 55.0 * std::exp2((20.0 * std::exp(-t / 0.012) - 0.67 * t / 0.5) / 12) / 48000;
   }
-  document().loadSoundFile(Place{1}, QString::fromStdString(reference::writeSound(
+  document().sounds().load(Place{1}, QString::fromStdString(reference::writeSound(
                                          folder, "loose skin.wav", reference::bufferOf(x, 48000))));
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return session().kick().layers[0].recorded()->asset.name == "loose skin.wav"; }, 10000));
@@ -139,7 +139,8 @@ TEST_F(GripsTest, ThePitchPathItsStrikeAndItsBandAreDragged) {
   const auto& path = document().study()->pair.kick.sound->landing.path;
   for (const PitchPoint& p : path)
     if (p.seconds > 0.15 && p.seconds < 0.35)
-      EXPECT_NEAR(1200 * std::log2(p.hz / *document().study()->pair.kick.sound->landing.hz), 0.0, 6.0) << p.seconds;
+      EXPECT_NEAR(1200 * std::log2(p.hz / *document().study()->pair.kick.sound->landing.hz), 0.0, 6.0)
+          << p.seconds;
   const QPointF strike = *field->handle(Grip::Raise);
   const double semitone = (field->yOfMidi(40) - field->yOfMidi(41));
   drag(field, strike, strike - QPointF(0, 5 * semitone));

@@ -45,7 +45,7 @@ TEST_F(PatternsTest, EditsDuringPlaybackScanAndExportNeverLoseEachOther) {
     QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->kickAt(at).toPoint());
     // The next edit comes at once, without waiting.
     QTest::mouseClick(strip(), Qt::LeftButton, {}, strip()->bassAt(at + 0.3).toPoint());
-    if (i == 2) document().loadSoundFile(kReferences, QString::fromStdString(reference));
+    if (i == 2) document().sounds().load(kReferences, QString::fromStdString(reference));
     if (i == 4) window.showStage(Stage::Export), click(find<QPushButton>("Write files"));
     QApplication::processEvents();
   }

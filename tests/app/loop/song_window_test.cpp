@@ -192,12 +192,12 @@ TEST_F(SongWindowTest, IsFixedAndSavedAndOpenedAsItWas) {
                                     [](const Finding& f) { return f.remedy.has_value(); });
   ASSERT_NE(fixable, document().findings().end()) << "the demo has faults to mend";
   const size_t hits = session().kick().hits.size(), notes = session().bass().notes.size();
-  document().apply(*fixable);
+  document().fixes().apply(*fixable);
   settle();
   EXPECT_EQ(session().kick().hits.size(), hits);
   EXPECT_EQ(session().bass().notes.size(), notes);
   const QString saved = QString::fromStdString(folder / "song.heft");
-  ASSERT_TRUE(document().save(saved));
+  ASSERT_TRUE(document().files().save(saved));
   const Session was = session();
   ASSERT_TRUE(window.openFolder(saved));
   settle();

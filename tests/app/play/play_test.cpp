@@ -79,11 +79,11 @@ TEST_F(PlayInTest, ASessionOpenedAgainKnowsItsFiles) {
                           reference::bufferOf(reference::sine(hz, 0.5, 0.4, 48000), 48000));
   };
   bounce(50);
-  document().loadSoundFile(Place{1}, QString::fromStdString(path));
+  document().sounds().load(Place{1}, QString::fromStdString(path));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.name == "bounce.wav"; },
                               10000));
   settle();
-  ASSERT_TRUE(document().save(QString::fromStdString(folder / "again.heft")));
+  ASSERT_TRUE(document().files().save(QString::fromStdString(folder / "again.heft")));
   document().newSession();
   bounce(60);  // while it is closed
   ASSERT_TRUE(window.openFolder(QString::fromStdString(folder / "again.heft")));
@@ -105,16 +105,16 @@ TEST_F(PlayInTest, ASessionOpenedAgainKnowsItsFiles) {
 TEST_F(PlayInTest, AFileThatIsWrittenAgainIsOfferedAndReloaded) {
   const std::string path = reference::writeSound(
       folder, "bounce.wav", reference::bufferOf(reference::sine(50, 0.5, 0.4, 48000), 48000));
-  document().loadSoundFile(Place{1}, QString::fromStdString(path));
+  document().sounds().load(Place{1}, QString::fromStdString(path));
   ASSERT_TRUE(QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.name == "bounce.wav"; },
                               10000));
   settle();
   const std::string before = session().kick().layers[0].recorded()->asset.hash;
-  QSignalSpy changed(&document(), &Document::sourceChanged);
+  QSignalSpy changed(&document().sounds(), &SoundIntake::sourceChanged);
   reference::writeSound(folder, "bounce.wav", reference::bufferOf(reference::sine(60, 0.5, 0.4, 48000), 48000));
   ASSERT_TRUE(QTest::qWaitFor([&] { return !changed.isEmpty(); }, 10000));
   EXPECT_EQ(session().kick().layers[0].recorded()->asset.hash, before) << "only on request";
-  document().reloadSource(QString::fromStdString(path));
+  document().sounds().reload(QString::fromStdString(path));
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.hash != before; }, 10000));
   settle();

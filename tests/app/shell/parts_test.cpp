@@ -272,7 +272,7 @@ TEST_F(PartsTest, ASessionOfVersionTwoIsChangedSavedAndOpenedAgain) {
   typeInto("Kick lane level", "-3");
   settle();
   const Session changed = session();
-  ASSERT_TRUE(document().save(QString::fromStdString(copy)));
+  ASSERT_TRUE(document().files().save(QString::fromStdString(copy)));
   const auto again = openSession(copy);
   ASSERT_TRUE(again);
   Session back = again->session;

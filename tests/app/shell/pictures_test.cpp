@@ -157,7 +157,7 @@ TEST_F(Pictures, Duck) {
   const std::string loop = folder / "drum loop.wav";
   ASSERT_TRUE(
       saveSound(document().stems()->sum.toBuffer(document().stems()->sampleRate), loop, SampleFormat::Wav24));
-  document().loadTrigger(session().duck().id, QString::fromStdString(loop));
+  document().sounds().loadTrigger(session().duck().id, QString::fromStdString(loop));
   settleRemedies();
   save("duck-trigger");
 }

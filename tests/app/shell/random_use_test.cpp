@@ -173,10 +173,10 @@ TEST_F(RandomUse, LeavesAWindowThatStandsAndASessionThatOpens) {
   time.start();
   qint64 told = 0;
   // A sitting has several songs.
-  const QString demo = document().folder();
+  const QString demo = document().files().folder();
   use([&](int made) {
     constexpr int kEventsOfASong = 6000;
-    if (made % kEventsOfASong == kEventsOfASong - 1) document().openAside(demo);
+    if (made % kEventsOfASong == kEventsOfASong - 1) document().files().openAside(demo);
     if (minutes > 0 && time.elapsed() / 60000 > told) {
       told = time.elapsed() / 60000;
       std::printf("%lld min, %d events, %.0f MB\n", told, made, residentMegabytes());

@@ -1,4 +1,5 @@
-// What a press, a drop and a typed value do across the window: Fix all, sounds on one side, metre and A4, exports.
+// What a press, a drop and a typed value do across the window: Fix all, sounds on one side, metre and A4,
+// exports.
 
 #include <QDir>
 #include <QLabel>
@@ -19,7 +20,7 @@ TEST_F(UseTest, MendAllIsOneStepAndLeavesWhatIsIntended) {
   openDemo();
   settleRemedies();
   const Session before = session();
-  document().setMeantSo("kick-key", true);
+  document().fixes().setMeantSo("kick-key", true);
   settleRemedies();
   fixAll();
   settleRemedies();

@@ -267,7 +267,7 @@ TEST_F(WindowTest, MeantSoRestsALineAndIsSaved) {
   openDemo();
   press("Intended kick-tail");
   EXPECT_TRUE(finding("kick-tail")->meantSo);
-  ASSERT_TRUE(document().save(QString::fromStdString(folder / "kept.heft")));
+  ASSERT_TRUE(document().files().save(QString::fromStdString(folder / "kept.heft")));
   EXPECT_TRUE(openSession(folder / "kept.heft")->session.meantSo.contains("kick-tail"));
   press("Intended kick-tail");
   EXPECT_FALSE(finding("kick-tail")->meantSo);
@@ -358,7 +358,7 @@ TEST_F(WindowTest, WhatACrashLeftIsOffered) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return std::filesystem::exists(own + "/saved-in"); }, 10000));
   EXPECT_EQ(openSession(own)->session.track.name, "Kept");
   EXPECT_FALSE(std::filesystem::exists(folder / "autosave/run-999999"));
-  document().dropAutosave();
+  document().files().autosave().drop();
   EXPECT_FALSE(std::filesystem::exists(own));
 }
 

@@ -268,12 +268,12 @@ TEST_F(CompareWindowTest, APeaksMoveIsPressed) {
 // A track that was measured in one session is tagged, found by its tag, and added to another, though its file
 // was renamed meanwhile.
 TEST_F(CompareWindowTest, TheShelfHoldsTracksAcrossSessions) {
-  document().setShelf(QString::fromStdString(folder / "shelf.db"));
+  document().references().setShelf(QString::fromStdString(folder / "shelf.db"));
   AudioBuffer track = reference::bufferOf(reference::noise(0.2, 48000 * 8, 3), 48000, 2);
   const std::string path = folder / "Old mix.wav", later = folder / "Renamed mix.wav";
   ASSERT_TRUE(saveSound(track, path, SampleFormat::Wav24));
   const size_t had = now().references.size();
-  document().loadSoundFiles(kReferences, {QString::fromStdString(path)});
+  document().sounds().loadAll(kReferences, {QString::fromStdString(path)});
   ASSERT_TRUE(QTest::qWaitFor([&] { return now().references.size() == had + 1; }, 30000));
   settle();
   document().edit(Edit{"clear", [](Session& s) { s.references.clear(); }});
@@ -372,11 +372,11 @@ TEST_F(CompareWindowTest, OfAVeryLongFileTheFirstTenMinutesAreUsedByChoice) {
     settle();
   };
   const size_t before = now().references.size();
-  document().loadSoundFile(kReferences, QString::fromStdString(folder / "long.wav"));
+  document().sounds().load(kReferences, QString::fromStdString(folder / "long.wav"));
   answer("Leave it out");
   EXPECT_EQ(now().references.size(), before);
   EXPECT_TRUE(document().undoName().isEmpty());
-  document().loadSoundFile(kReferences, QString::fromStdString(folder / "long.wav"));
+  document().sounds().load(kReferences, QString::fromStdString(folder / "long.wav"));
   answer("Use the first 10 min");
   ASSERT_EQ(now().references.size(), before + 1);
   EXPECT_NEAR(document().assets().sound(now().references.back().asset)->seconds(), 600.0, 0.01);

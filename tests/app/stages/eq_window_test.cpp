@@ -30,7 +30,7 @@ TEST_F(EqWindowTest, APeakThatSticksOutIsCutByAClick) {
     for (size_t i = 0; i < x.size(); ++i) x[i] += tone[i] * std::exp(-static_cast<double>(i) / 14000.0);
   }
   const auto file = reference::writeSound(folder, "ringing.wav", reference::bufferOf(x, 48000));
-  document().loadSoundFile(kickOf(session()), QString::fromStdString(file));
+  document().sounds().load(kickOf(session()), QString::fromStdString(file));
   settle();
   const int layer = session().kick().layers[0].id;
   Drive drive;

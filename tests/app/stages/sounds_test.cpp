@@ -248,13 +248,13 @@ TEST_F(SoundsTest, ABuiltKickIsTunedAndTrimmedLikeAnyOther) {
   ASSERT_EQ(finding("kick-key")->verdict, Verdict::Off);
   ASSERT_NE(finding("kick-tail")->verdict, Verdict::Holds);
   settleRemedies();
-  document().apply(*finding("kick-key"));
+  document().fixes().apply(*finding("kick-key"));
   settle();
   EXPECT_EQ(voice().landingMidi, 33.0) << "its landing is set; nothing is shifted";
   EXPECT_EQ(finding("kick-key")->verdict, Verdict::Holds);
   EXPECT_FALSE(finding("kick-strain"));
   settleRemedies();
-  document().apply(*finding("kick-tail"));
+  document().fixes().apply(*finding("kick-tail"));
   settle();
   EXPECT_LE(voice().length.toMs(session().track.tempoBpm), TimeValue::note(1, 16).toMs(122) + 1e-9);
   EXPECT_EQ(finding("kick-tail")->verdict, Verdict::Holds);
@@ -287,7 +287,8 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   document().edit(addProcessor(layer, {0, Body()}));
   const auto body = [&] { return session().kick().layers[0].chain.first<Body>(); };
   EXPECT_FALSE(body()->on);
-  document().loadBodyFile(layer, session().kick().layers[0].chain.list.back().id, QString::fromStdString(path));
+  document().sounds().loadBody(layer, session().kick().layers[0].chain.list.back().id,
+                               QString::fromStdString(path));
   ASSERT_TRUE(QTest::qWaitFor([&] { return body()->on; }, 10000));
   settle();
   EXPECT_EQ(body()->asset.name, "other.wav");
@@ -300,7 +301,7 @@ TEST_F(SoundsTest, AnotherSoundInALayersPlaceKeepsWhatIsNotItsOwn) {
   ASSERT_TRUE(
       QTest::qWaitFor([&] { return session().kick().layers[0].recorded()->asset.name == "third.wav"; }, 10000));
   settle();
-  ASSERT_TRUE(document().save(QString::fromStdString(folder / "kept.heft")));
+  ASSERT_TRUE(document().files().save(QString::fromStdString(folder / "kept.heft")));
   const auto back = openSession(folder / "kept.heft");
   ASSERT_TRUE(back);
   EXPECT_TRUE(back->warnings.empty());

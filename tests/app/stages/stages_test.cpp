@@ -264,7 +264,7 @@ TEST_F(StagesTest, SavingOpeningAndStartingAnew) {
   window.document().edit(Edit{"set tempo", [](Session& s) { s.track.tempoBpm = 101; }});
   settle();
   EXPECT_FALSE(window.document().isSaved());
-  ASSERT_TRUE(window.document().save(QString::fromStdString(folder / "mine.heft")));
+  ASSERT_TRUE(window.document().files().save(QString::fromStdString(folder / "mine.heft")));
   EXPECT_TRUE(window.document().isSaved());
   action("New")->trigger();
   settle();
@@ -275,7 +275,7 @@ TEST_F(StagesTest, SavingOpeningAndStartingAnew) {
   EXPECT_EQ(session().track.tempoBpm, 101);
   EXPECT_FALSE(window.openFolder(QString::fromStdString(folder / "nothing.heft"))) << "told in the window";
   EXPECT_EQ(session().track.tempoBpm, 101) << "and nothing is lost";
-  EXPECT_FALSE(window.document().save("/proc/heft.heft"));
+  EXPECT_FALSE(window.document().files().save("/proc/heft.heft"));
 }
 
 TEST_F(StagesTest, OctavesAreNamedAsTheUserNamesThem) {
