@@ -17,8 +17,8 @@ struct Heard {
   std::optional<TempoFacts> tempo;
 };
 
-Heard heardIn(const AudioBuffer& sound, double a4Hz) {
-  return {findKey(sound, a4Hz), findTempo(sound)};
+Heard heardIn(const AudioBuffer& sound, double a4Hz, const std::stop_token& stop) {
+  return {findKey(sound, a4Hz, stop), stop.stop_requested() ? std::nullopt : findTempo(sound)};
 }
 
 QString sure(double confidence) {
@@ -81,7 +81,7 @@ void findKeyAndTempo(Document& document, const QString& path, const std::functio
                a4 = document.track().notes.a4Hz](const std::stop_token& stop) -> Result<Heard> {
     const auto loaded = loadSound(path, stop);
     if (!loaded) return Fail(loaded.error());
-    return heardIn(*loaded->sound, a4);
+    return heardIn(*loaded->sound, a4, stop);
   };
   const QString name = QFileInfo(path).fileName();
   document.jobs().start("Measuring " + name, Jobs::Kind::CanBeCancelled, work,
@@ -97,7 +97,9 @@ void findKeyAndTempo(Document& document, const AssetRef& ref, const std::functio
   const QString name = QString::fromStdString(ref.name);
   document.jobs().start(
       "Measuring " + name, Jobs::Kind::CanBeCancelled,
-      [sound, a4 = document.track().notes.a4Hz](const std::stop_token&) { return heardIn(*sound, a4); },
+      [sound, a4 = document.track().notes.a4Hz](const std::stop_token& stop) {
+        return heardIn(*sound, a4, stop);
+      },
       [name, then](const Heard& heard) { then(offerOf(name, heard)); });
 }
 

@@ -17,34 +17,38 @@ constexpr double kLowHz = 120.0, kLowestLowDb = -120.0;
 constexpr double kBars = 8.0, kSecondsWithout = 16.0;  // what is proposed, with and without a beat
 constexpr double kExcerptSeconds = 60.0;
 
-std::vector<float> peaksOf(const AudioBuffer& track) {
+std::vector<float> peaksOf(const AudioBuffer& track, const std::stop_token& stop) {
   const auto step = static_cast<size_t>(std::lround(TrackProfile::kStepSeconds * track.sampleRate));
   std::vector<float> out(track.frames() / step + 1, 0.0f);
-  for (const auto& channel : track.channels)
-    for (size_t i = 0; i < channel.size(); ++i) out[i / step] = std::max(out[i / step], std::abs(channel[i]));
+  for (size_t k = 0; k < out.size() && !stop.stop_requested(); ++k)
+    for (const auto& channel : track.channels)
+      for (size_t i = k * step; i < std::min(channel.size(), (k + 1) * step); ++i)
+        out[k] = std::max(out[k], std::abs(channel[i]));
   return out;
 }
 
 // Every few frames summed: what folds back is far above the low band and 20 dB and more below it.
-std::vector<double> slowMid(const AudioBuffer& track, double& rate) {
+std::vector<double> slowMid(const AudioBuffer& track, double& rate, const std::stop_token& stop) {
+  constexpr size_t kLooks = 65536;  // frames between looks at `stop`
   const auto factor = static_cast<size_t>(std::max(1.0, std::floor(track.sampleRate / 4000.0)));
   rate = track.sampleRate / static_cast<double>(factor);
   std::vector<double> out(track.frames() / factor, 0.0);
   const double each = 1.0 / static_cast<double>(factor * track.channelCount());
   for (const auto& channel : track.channels)
-    for (size_t i = 0; i < out.size(); ++i)
+    for (size_t i = 0; i < out.size() && (i % kLooks != 0 || !stop.stop_requested()); ++i)
       for (size_t k = i * factor; k < (i + 1) * factor; ++k) out[i] += each * static_cast<double>(channel[k]);
   return out;
 }
 
-std::vector<float> lowLevels(const AudioBuffer& track) {
+std::vector<float> lowLevels(const AudioBuffer& track, const std::stop_token& stop) {
+  constexpr size_t kLooks = 65536;
   double rate = 1.0;
-  auto x = slowMid(track, rate);
+  auto x = slowMid(track, rate, stop);
   std::array<Biquad, 2> low;
   for (Biquad& b : low) b = Biquad(Biquad::lowPass(rate, kLowHz, 0.7071));
   const double step = TrackProfile::kStepSeconds * rate;
   std::vector<double> power(static_cast<size_t>(static_cast<double>(x.size()) / step) + 1, 0.0);
-  for (size_t i = 0; i < x.size(); ++i) {
+  for (size_t i = 0; i < x.size() && (i % kLooks != 0 || !stop.stop_requested()); ++i) {
     const double y = low[1].process(low[0].process(x[i]));
     power[static_cast<size_t>(static_cast<double>(i) / step)] += y * y / step;
   }
@@ -72,9 +76,9 @@ std::vector<double> cutsOf(const TrackProfile& t) {
   return out;
 }
 
-std::optional<Key> keyOf(const AudioBuffer& excerpt, double& confidence) {
+std::optional<Key> keyOf(const AudioBuffer& excerpt, double& confidence, const std::stop_token& stop) {
   constexpr double kLeastConfidence = 0.15;
-  const auto found = findKey(excerpt);
+  const auto found = findKey(excerpt, 440.0, stop);
   if (!found || found->ranked.empty() || found->confidence < kLeastConfidence) return std::nullopt;
   confidence = found->confidence;
   return found->ranked.front().key;
@@ -145,8 +149,8 @@ Result<TrackProfile> profileTrack(const AudioBuffer& track, const std::stop_toke
   out.integratedLufs = loudness->integratedLufs;
   if (stop.stop_requested()) return cancelled();
   if (track.frames() == 0) return out;
-  out.peak = peaksOf(track);
-  out.lowDb = lowLevels(track);
+  out.peak = peaksOf(track, stop);
+  out.lowDb = lowLevels(track, stop);
   if (!out.integratedLufs || stop.stop_requested())
     return stop.stop_requested() ? Result<TrackProfile>(cancelled()) : out;
   const Stretch most = mostLowEnd(out);
@@ -154,7 +158,7 @@ Result<TrackProfile> profileTrack(const AudioBuffer& track, const std::stop_toke
   const double from =
       std::clamp(middle - 0.5 * kExcerptSeconds, 0.0, std::max(0.0, out.seconds - kExcerptSeconds));
   const AudioBuffer excerpt = stretchOf(track, from, from + kExcerptSeconds);
-  out.key = keyOf(excerpt, out.keyConfidence);
+  out.key = keyOf(excerpt, out.keyConfidence, stop);
   if (stop.stop_requested()) return cancelled();
   if (const auto kick = findKick(lowEndPartsOf(excerpt), stop))
     out.grid = findGrid(excerpt, from, kick->hits, out.lowDb);

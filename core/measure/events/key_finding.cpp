@@ -135,7 +135,7 @@ bool isLevel(const Twelve& notes) {
 // Two keys, one after the other, where they hold clearly more than one throughout. Chords of one key gain up to
 // 0.03 that way in verses and choruses of two chords each, a change of key by a second or a third 0.05 and
 // more.
-std::optional<KeyChange> changeOf(const std::vector<double>& heard, double a4Hz) {
+std::optional<KeyChange> changeOf(const std::vector<double>& heard, double a4Hz, const std::stop_token& stop) {
   constexpr double kLeastSeconds = 20.0, kGain = 0.042, kLeastPart = 0.2;
   const double seconds = static_cast<double>(heard.size()) / kRate;
   if (seconds < kLeastSeconds) return std::nullopt;
@@ -149,6 +149,7 @@ std::optional<KeyChange> changeOf(const std::vector<double>& heard, double a4Hz)
   looped.insert(looped.end(), heard.begin(), heard.end());
   looped.insert(looped.end(), heard.begin(), heard.begin() + static_cast<ptrdiff_t>(filled));
   for (size_t at = 0; at + block <= looped.size(); at += hop) {
+    if (stop.stop_requested()) return std::nullopt;
     finder.process(looped.data() + at);
     // A frame's figures belong to the middle of the span that it averages.
     if (at + block > 3 * filled) all.add(finder.getKeyStrengths());
@@ -169,7 +170,7 @@ std::optional<KeyChange> changeOf(const std::vector<double>& heard, double a4Hz)
 
 }  // namespace
 
-std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
+std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz, const std::stop_token& stop) {
   auto heard = listened(sound, kListenSeconds);
   if (!heard) return std::nullopt;
   GetKeyMode finder(static_cast<int>(kRate), static_cast<float>(a4Hz), 10.0, 10.0);
@@ -180,6 +181,7 @@ std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
   size_t frames = 0;
   const size_t all = heard->size() > block ? (heard->size() - block) / hop + 1 : 0;
   for (size_t i = 0; i < all; ++i) {
+    if (stop.stop_requested()) return std::nullopt;
     finder.process(heard->data() + i * hop);
     for (size_t bin = 0; bin < 36; ++bin) notes[bin / 3] += finder.getChroma()[bin];
     if (i < std::min(all / 2, static_cast<size_t>(10.0 * kRate) / hop)) continue;
@@ -206,7 +208,7 @@ std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz) {
   const double ahead = out.ranked[0].strength - out.ranked[1].strength;
   out.confidence = ahead / (ahead + 0.06);
   // A loop was analysed several times over: its real duration is one pass.
-  if (sound.seconds() >= kListenSeconds) out.change = changeOf(*heard, a4Hz);
+  if (sound.seconds() >= kListenSeconds) out.change = changeOf(*heard, a4Hz, stop);
   return out;
 }
 

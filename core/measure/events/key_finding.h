@@ -4,6 +4,7 @@
 /// not; its beat tracker. docs/measuring.md lists its hit rates.
 
 #include <optional>
+#include <stop_token>
 #include <vector>
 
 #include "core/sound/buffer.h"
@@ -31,7 +32,9 @@ struct KeyFacts {
 
 /// Empty for silence, for less than a second, for sounds without prominent tones and for a single note. A short
 /// loop is analysed several times over. Cost: a thirtieth of the sound's length.
-std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz = 440.0);
+/// Nothing where `stop` was requested, within some milliseconds.
+std::optional<KeyFacts> findKey(const AudioBuffer& sound, double a4Hz = 440.0,
+                                const std::stop_token& stop = {});
 
 struct TempoFacts {
   double bpm = 120.0;       ///< 40 to 240
