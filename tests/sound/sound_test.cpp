@@ -1,6 +1,7 @@
 // Files in and out, rate conversion, reading between samples, filters and transforms.
 
 #include <gtest/gtest.h>
+#include <samplerate.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -155,6 +156,28 @@ TEST(Resampling, KeepsATone) {
       error = std::max(error, std::abs(out->channels[0][i] - want[i]));
     EXPECT_LT(20 * std::log10(error / 0.5), -100) << to;
   }
+}
+
+// The library's own conversion in one go (libsamplerate, src_simple), to the bit: pieces, and looks at a stop,
+// change nothing. A stop ends it.
+TEST(Resampling, InPiecesIsTheLibrarysOneGoAndEndsByAStop) {
+  const AudioBuffer in = bufferOf(noise(0.5, 70001, 3), 44100);
+  for (const double to : {48000.0, 96000.0, 32000.0, 44101.0}) {
+    std::vector<float> want(static_cast<size_t>(70001.0 * to / 44100.0) + 64);
+    SRC_DATA data{};
+    data.data_in = in.channels[0].data(), data.input_frames = 70001;
+    data.data_out = want.data(), data.output_frames = static_cast<long>(want.size());
+    data.src_ratio = to / 44100.0;
+    ASSERT_EQ(src_simple(&data, SRC_SINC_BEST_QUALITY, 1), 0);
+    const auto out = resampled(in, to);
+    ASSERT_TRUE(out);
+    for (size_t i = 0; i < out->frames(); ++i) ASSERT_EQ(out->channels[0][i], want[i]) << to << " " << i;
+  }
+  std::stop_source stop;
+  stop.request_stop();
+  const auto ended = resampled(in, 48000, ConvertFor::Hearing, stop.get_token());
+  ASSERT_FALSE(ended);
+  EXPECT_EQ(ended.error().kind, ErrorKind::Cancelled);
 }
 
 TEST(Interpolation, ReadsATonesTrueValuesBetweenItsSamples) {

@@ -82,6 +82,8 @@ class StepCache {
   /// Whether it ends by that request already.
   bool endsBy(const std::stop_token& stop) const { return !stop.stop_possible() || stop == stop_; }
   struct Stopped {};
+  /// What ends it, for a step that looks at it itself and throws by throwIfStopped().
+  const std::stop_token& stop() const { return stop_; }
   /// For long loops between steps.
   void throwIfStopped() const {
     if (stop_.stop_requested()) throw Stopped();

@@ -13,8 +13,10 @@ namespace {
 
 constexpr double kMarginSeconds = 0.05, kStepSeconds = 5.0;
 
-AudioBuffer atRate(const AudioBuffer& sound, double rate) {
-  auto converted = resampled(sound.channelCount() > 2 ? stereoOf(sound) : sound, rate);
+AudioBuffer atRate(const AudioBuffer& sound, double rate, const StepCache& cache) {
+  auto converted =
+      resampled(sound.channelCount() > 2 ? stereoOf(sound) : sound, rate, ConvertFor::Hearing, cache.stop());
+  cache.throwIfStopped();  // half a sound is not kept
   AudioBuffer out = converted ? std::move(*converted) : AudioBuffer(rate, 1, 0);
   out.sampleRate = rate;
   return out;
@@ -37,7 +39,7 @@ struct Stretch {
 
 // From a moment of the sound on, which may be before its start or beyond its end, with a margin on both sides
 // against the converter's edges.
-Stretch converted(const AudioBuffer& sound, double from, double seconds, double rate) {
+Stretch converted(const AudioBuffer& sound, double from, double seconds, double rate, const StepCache& cache) {
   const double margin = sound.sampleRate == rate ? 0.0 : std::ceil(kMarginSeconds * sound.sampleRate);
   const double first = std::max(0.0, from - margin);
   const double last =
@@ -49,7 +51,7 @@ Stretch converted(const AudioBuffer& sound, double from, double seconds, double 
   for (const auto& channel : sound.channels)
     part.channels.emplace_back(channel.begin() + static_cast<ptrdiff_t>(first),
                                channel.begin() + static_cast<ptrdiff_t>(last));
-  out.sound = atRate(part, rate);
+  out.sound = atRate(part, rate, cache);
   out.skip = static_cast<int64_t>(std::llround((from - first) / sound.sampleRate * rate));
   return out;
 }
@@ -89,7 +91,7 @@ Keyed SoundSteps::source(const AssetRef& ref) const {
   if (!sound) return {};
   const StepKey key = KeyMaker("source 1").add(ref.hash).add(rate_).key();
   auto made = cache_.get<AudioBuffer>(
-      key, [&] { return atRate(*sound, rate_); }, bytesOf);
+      key, [&] { return atRate(*sound, rate_, cache_); }, bytesOf);
   return {made, key};
 }
 
@@ -111,7 +113,7 @@ Keyed SoundSteps::backing(const Backing& b, size_t frames, StepCache& cache) con
         const double seconds = std::ceil(static_cast<double>(frames) / rate_ / kStepSeconds) * kStepSeconds;
         const auto stretch = cache.get<Stretch>(
             KeyMaker("converted backing 1").add(b.asset.hash).add(rate_).add(from).add(seconds).key(),
-            [&] { return converted(*sound, from, seconds, rate_); },
+            [&] { return converted(*sound, from, seconds, rate_, cache); },
             [](const Stretch& x) { return bytesOf(x.sound); });
         AudioBuffer out = laidFrom(*stretch, frames, rate_);
         if (b.lowCutHz) {
