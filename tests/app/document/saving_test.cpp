@@ -5,9 +5,12 @@
 #include <QPushButton>
 
 #include "app/stages/export/export_page.h"
+#include "core/session/edits/parts.h"
+#include "core/session/edits/states.h"
 #include "core/session/edits/track.h"
 #include "core/session/folder.h"
 #include "tests/app/window_fixture.h"
+#include "tests/reference/four_parts.h"
 
 namespace heft::app {
 namespace {
@@ -116,6 +119,38 @@ TEST_F(SavingTest, WhatAnotherProgramWroteIsNotReplacedUnasked) {
   settle();
   EXPECT_EQ(session().track.name, "Theirs, later");
   EXPECT_TRUE(document().isSaved());
+}
+
+// A sound that now does not need, but a kept state does: it is saved, its loss is said, and the state comes back
+// without it.
+TEST_F(SavingTest, ALostSoundThatOnlyAStateNeedsIsSaidAndLosesNothingElse) {
+  openDemo();
+  const AssetRef kick = session().kickLayer()->recorded()->asset;
+  document().edit(keepState("with it"));
+  document().edit(removeLayer(session().kick(), session().kickLayer()->id));
+  settle();
+  ASSERT_TRUE(document().files().save(at("kept.heft")));
+  size_t removed = 0;
+  for (const auto& file : std::filesystem::recursive_directory_iterator(folder / "kept.heft"))
+    if (const auto sound = loadSound(file.path().string()); sound && sound->hash == kick.hash)
+      removed += std::filesystem::remove(file.path());
+  ASSERT_EQ(removed, 1u) << "it was saved for the state";
+  ASSERT_TRUE(window.openFolder(at("kept.heft")));
+  settle();
+  EXPECT_TRUE(notice().contains(QString::fromStdString(kick.name))) << notice().toStdString();
+  EXPECT_FALSE(session().kickLayer());
+  const auto back = goToState(session(), 0);
+  ASSERT_TRUE(back);
+  document().edit(*back);
+  settle();
+  ASSERT_TRUE(session().kickLayer());
+  EXPECT_EQ(session().kickLayer()->recorded()->asset.hash, kick.hash) << "found again it would sound";
+  const Stems& now = *document().stems();
+  EXPECT_EQ(reference::samplesOf(now.kick()), std::vector<float>(now.kick().frames(), 0.0f));
+  const auto bass = reference::samplesOf(now.bass());
+  EXPECT_TRUE(std::any_of(bass.begin(), bass.end(), [](float x) { return x != 0.0f; }));
+  ASSERT_TRUE(document().files().save(at("kept.heft")));
+  EXPECT_EQ(openSession(folder / "kept.heft")->session.states.size(), 1u);
 }
 
 // The page kept the former session's files, log and open question.

@@ -8,6 +8,8 @@
 #include "app/stages/duck/dip_picture.h"
 #include "app/stages/tune/pitch_field.h"
 #include "core/session/edits/ducks.h"
+#include "core/session/edits/events.h"
+#include "core/session/edits/parts.h"
 #include "core/session/pattern.h"
 #include "tests/app/window_fixture.h"
 
@@ -54,6 +56,35 @@ TEST_F(SongWindowTest, ALoopBecomesASongAndTheOverviewComesAndGoes) {
   EXPECT_EQ(session().track.loopBeats, 8);
   EXPECT_TRUE(document().isSaved()) << "as it was opened";
   EXPECT_FALSE(overview().isVisible()) << "two bars need none";
+}
+
+// Two windows on one song share renders, not edits: while one plays, each sounds as its own session made cold.
+TEST_F(SongWindowTest, TwoWindowsOnOneSongSoundAsTheirOwnSessions) {
+  makeSong();
+  const QString saved = QString::fromStdString(folder / "song.heft");
+  ASSERT_TRUE(document().files().save(saved));
+  Window other(QString::fromStdString(folder / "other.db"), sharedCache());
+  other.show();
+  ASSERT_TRUE(other.openFolder(saved));
+  EXPECT_TRUE(other.document().files().isReadOnly());
+  transport().locate(100.0), transport().play();
+  const double at = session().kick().hits[100].startQuarters;
+  for (int i = 1; i <= 4; ++i) {
+    document().edit(setVelocity(session().kick(), at, 0.2 * i));
+    other.document().edit(setPartLevel(other.document().session().bass(), -3.0 * i));
+    QTest::qWait(30);
+  }
+  settle();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !other.document().isBusy(); }, 60000));
+  transport().stop();
+  EXPECT_NE(session(), other.document().session());
+  for (Document* each : {&document(), &other.document()}) {
+    StepCache cold;
+    const auto alone = render(each->session(), each->assets(), cold);
+    ASSERT_TRUE(alone);
+    const auto first = static_cast<int64_t>(at * session().track.framesPerQuarter());
+    EXPECT_EQ(each->stems()->sum.read(0, first, 40000), alone->sum.read(0, first, 40000));
+  }
 }
 
 // Whoever watches a song play sees the hit that sounds; a chosen one comes back when it stops.
