@@ -100,8 +100,8 @@ BENCHMARK(longLoopEdit)
     ->Unit(benchmark::kMillisecond)
     ->Iterations(3);
 
-// A hand on a value of the largest session: the edit and its step in the history, as with each move of the
-// mouse.
+// A hand on a value, or on an event, of the largest session: the edit and its step in the history, as with each
+// move of the mouse.
 void largestEdit(benchmark::State& state) {
   constexpr int kParts = 16, kEvents = 4096;
   Session s = longTrack(false).session;
@@ -122,10 +122,13 @@ void largestEdit(benchmark::State& state) {
   double db = 0.0;
   for (auto _ : state) {
     db = db < -20.0 ? 0.0 : db - 0.01;
-    const Edit edit = setPartLevel(history.now().kick(), db, "drag");
+    const Part& kick = history.now().kick();
+    const Edit edit = state.range(0) == 0
+                          ? setPartLevel(kick, db, "drag")
+                          : setVelocity(kick, kick.hits[kEvents / 2].startQuarters, 1.0 + 0.02 * db, "drag");
     history.apply(edit.name, edit.applied(history.now()), edit.mergeKey);
   }
 }
-BENCHMARK(largestEdit)->Unit(benchmark::kMillisecond);
+BENCHMARK(largestEdit)->ArgName("0 a value, 1 an event")->DenseRange(0, 1)->Unit(benchmark::kMillisecond);
 
 }  // namespace
