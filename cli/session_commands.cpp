@@ -218,7 +218,10 @@ Result<Json> renderTo(const RenderOptions& o) {
   if (auto wrote = writeExport(o.folder, *files); !wrote) return Fail(wrote.error());
   Json list = Json::array();
   for (const ExportFile& f : *files)
-    list.push_back({{"name", f.name}, {"what", f.what}, {"details", f.details}, {"bytes", f.bytes.size()}});
+    list.push_back({{"name", f.name},
+                    {"what", f.what},
+                    {"details", f.details},
+                    {"bytes", static_cast<uint64_t>(sizeIn(o.folder, f))}});
   return Json{{"folder", o.folder}, {"files", list}, {"warnings", warningsOf(r->opened)}};
 }
 

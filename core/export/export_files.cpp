@@ -18,23 +18,41 @@ const char* depthText(SampleFormat f) {
   return f == SampleFormat::Wav16 ? "16 bit" : f == SampleFormat::WavFloat ? "32 bit float" : "24 bit";
 }
 
-std::string soundDetails(const AudioBuffer& sound, SampleFormat format) {
+// What is known of a sound before it is made.
+struct Shape {
+  double sampleRate = 0.0;
+  size_t channels = 1, frames = 0;
+};
+
+std::string soundDetails(const Shape& sound, SampleFormat format) {
   return formatNumber(sound.sampleRate / 1000.0, 1) + " kHz, " + depthText(format) + ", " +
-         (sound.channelCount() == 1 ? "mono" : "stereo") + ", " + formatNumber(sound.seconds(), 2) + " s";
+         (sound.channels == 1 ? "mono" : "stereo") + ", " +
+         formatNumber(static_cast<double>(sound.frames) / sound.sampleRate, 2) + " s";
+}
+
+double sampleBytesOf(const Shape& sound, SampleFormat format) {
+  const double each = format == SampleFormat::Wav16 ? 2.0 : format == SampleFormat::WavFloat ? 4.0 : 3.0;
+  return each * static_cast<double>(sound.channels) * static_cast<double>(sound.frames);
 }
 
 class Collector {
  public:
   Collector(const Session& s) : session_(s), prefix_(fileNameOf(s.track.name, kTrackBytes) + " - ") {}
 
-  Result<void> addSound(const std::string& name, const std::string& what, const AudioBuffer& sound,
-                        std::optional<RootNote> root = {}) {
+  void addSound(const std::string& name, const std::string& what, const Shape& shape,
+                std::function<AudioBuffer()> make, std::optional<RootNote> root = {}) {
     const SampleFormat format = session_.exports.format;
-    auto bytes = encodeSound(sound, format, root);
-    if (!bytes) return unwritable(name, bytes.error().reason);
-    files.push_back({unique(name, std::string(".") + extensionOf(format)), what, std::move(*bytes),
-                     soundDetails(sound, format)});
-    return {};
+    auto encode = [name, make = std::move(make), format, root]() -> Result<std::string> {
+      auto bytes = encodeSound(make(), format, root);
+      if (!bytes) return unwritable(name, bytes.error().reason);
+      return bytes;
+    };
+    files.push_back({unique(name, std::string(".") + extensionOf(format)),
+                     what,
+                     {},
+                     soundDetails(shape, format),
+                     std::move(encode),
+                     sampleBytesOf(shape, format)});
   }
   void addText(const std::string& name, const std::string& what, std::string bytes,
                const std::string& details) {
@@ -99,25 +117,28 @@ Frames framesOf(const Session& s, const Stems& stems, const std::optional<Export
 }
 
 // Lanes exclude the sum's processors, the sum includes them; where they are on, both names say so.
-Result<void> addStems(Collector& to, const Session& s, const Stems& stems, const Frames& frames) {
+void addStems(Collector& to, const Session& s, const Stems& stems, const Frames& frames) {
   const bool finished = s.sum.finish.works();
   const std::string over = s.track.song ? " over the song" : " over the loop";
   auto add = [&](const std::string& name, const std::string& what, const Signal& stem) {
-    AudioBuffer sound;
-    sound.sampleRate = stems.sampleRate;
-    for (size_t c = 0; c < stem.channels(); ++c)
-      sound.channels.push_back(stem.read(c, static_cast<int64_t>(frames.first), frames.count));
-    return to.addSound(name, what, sound);
+    to.addSound(name, what, {stems.sampleRate, std::max<size_t>(1, stem.channels()), frames.count},
+                [stem, frames, rate = stems.sampleRate] {
+                  AudioBuffer sound;
+                  sound.sampleRate = rate;
+                  for (size_t c = 0; c < stem.channels(); ++c)
+                    sound.channels.push_back(stem.read(c, static_cast<int64_t>(frames.first), frames.count));
+                  return sound;
+                });
   };
   const std::string without = finished ? ", without the sum processors" : "";
   for (size_t i = 0; i < s.parts.size(); ++i) {
     const Part& part = s.parts[i];
     const std::string what = part.title() + over + movesOf(s, part) + without;
-    if (auto done = add(partWord(part) + " stem", what, stems.lanes[i].heard); !done) return done;
+    add(partWord(part) + " stem", what, stems.lanes[i].heard);
   }
   if (!s.backing.asset.empty() && !s.backing.mute)
-    if (auto done = add("backing stem", "Backing" + over + without, stems.backing); !done) return done;
-  return add("sum", "The sum" + over + (finished ? ", with its finish" : ""), stems.sum);
+    add("backing stem", "Backing" + over + without, stems.backing);
+  add("sum", "The sum" + over + (finished ? ", with its finish" : ""), stems.sum);
 }
 
 }  // namespace
@@ -125,12 +146,14 @@ Result<void> addStems(Collector& to, const Session& s, const Stems& stems, const
 Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& assets, const Stems& stems,
                                             StepCache& cache, const std::optional<ExportStretch>& stretch) {
   Collector to(s);
-  const auto shots = eachOneShot(s, assets, cache, [&](const OneShot& shot) {
-    return to.addSound(shot.name, shot.what, shot.sound, shot.root);
+  const auto shots = eachOneShot(s, assets, cache, [&](const OneShot& shot) -> Result<void> {
+    to.addSound(
+        shot.name, shot.what, {shot.sound.sampleRate, shot.sound.channelCount(), shot.sound.frames()},
+        [sound = shot.sound] { return sound; }, shot.root);
+    return {};
   });
   if (!shots) return Fail(shots.error());
-  if (s.exports.stems)
-    if (auto done = addStems(to, s, stems, framesOf(s, stems, stretch)); !done) return Fail(done.error());
+  if (s.exports.stems) addStems(to, s, stems, framesOf(s, stems, stretch));
   for (ExportFile& f : gainFiles(s, stems)) to.addText(f.name, f.what, std::move(f.bytes), f.details);
   for (ExportFile& f : automationFiles(s)) to.addText(f.name, f.what, std::move(f.bytes), f.details);
   const bool plays = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.hasEvents(); });
@@ -163,10 +186,9 @@ Result<void> writeExport(const std::string& folder, const std::vector<ExportFile
   auto made = MadeFolder::at(folder);
   if (!made) return Fail(made.error());
   sweepUnfinished(folder);
-  std::vector<std::string> paths;
-  for (const ExportFile& file : files) paths.push_back((fs::path(folder) / file.name).string());
-  std::vector<FileBytes> all;
-  for (size_t i = 0; i < files.size(); ++i) all.push_back({paths[i], &files[i].bytes});
+  std::vector<FileToMake> all;
+  for (const ExportFile& file : files)
+    all.push_back({(fs::path(folder) / file.name).string(), [&file] { return file.content(); }});
   auto wrote = writeAllWhole(all);
   if (wrote) made->keep();
   return wrote;
@@ -175,9 +197,14 @@ Result<void> writeExport(const std::string& folder, const std::vector<ExportFile
 std::string exportLog(const std::vector<ExportFile>& files, const std::string& folder) {
   std::string out = "Written to " + folder + "\n";
   for (const ExportFile& f : files)
-    out += f.name + "  (" + f.what + "; " + f.details + ", " + sizeText(static_cast<double>(f.bytes.size())) +
-           ")\n";
+    out += f.name + "  (" + f.what + "; " + f.details + ", " + sizeText(sizeIn(folder, f)) + ")\n";
   return out;
+}
+
+double sizeIn(const std::string& folder, const ExportFile& file) {
+  std::error_code code;
+  const auto bytes = std::filesystem::file_size(std::filesystem::path(folder) / file.name, code);
+  return code ? file.size() : static_cast<double>(bytes);
 }
 
 std::string sizeText(double bytes) {

@@ -2,6 +2,7 @@
 /// The files that a session's export list asks for.
 
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -11,10 +12,16 @@
 namespace heft {
 
 struct ExportFile {
-  std::string name;  ///< "Saltworks - kick A1.wav"
-  std::string what;  ///< "Kick, one-shot, root A1"
-  std::string bytes;
+  std::string name;     ///< "Saltworks - kick A1.wav"
+  std::string what;     ///< "Kick, one-shot, root A1"
+  std::string bytes;    ///< of a text or MIDI file; a sound is encoded when it is written
   std::string details;  ///< "48 kHz, 24 bit, mono, 0.31 s"
+  /// Of a sound: its file's bytes. Cost: the whole sound in memory, and its render where no cache has it.
+  std::function<Result<std::string>()> encode = {};
+  double sampleBytes = 0.0;  ///< of a sound: size by arithmetic, without a header, which FLAC stays under
+
+  Result<std::string> content() const { return encode ? encode() : Result<std::string>(bytes); }
+  double size() const { return encode ? sampleBytes : static_cast<double>(bytes.size()); }
 };
 
 /// A stretch of the track, in quarters: stems and sum of it alone.
@@ -22,14 +29,15 @@ struct ExportStretch {
   double fromQuarters = 0.0, toQuarters = 0.0;
 };
 
-/// Every file of the list, encoded: one-shots with their root note, stems of exactly one loop, or of a song up
-/// to where its last tail ends (-100 dB), the gain curve as CSV and MIDI controller data. The same samples that
-/// play. Errors: Unwritable.
+/// Every file of the list, named and sized but not encoded yet: one-shots with their root note, stems of
+/// exactly one loop, or of a song up to where its last tail ends (-100 dB), the gain curve as CSV and MIDI
+/// controller data. The same samples that play. Cost: the one-shots, gain curves and, of a song, its tail.
+/// Errors: Unwritable.
 Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets& assets, const Stems& stems,
                                             StepCache& cache, const std::optional<ExportStretch>& stretch = {});
 
-/// Writes them into a folder and creates it if it is missing. Either all appear whole, or none does and
-/// earlier files stay. Errors: Unwritable, naming the file.
+/// Writes them into a folder, one encoded at a time, and creates it if it is missing. Either all appear whole,
+/// or none does and earlier files stay. Errors: Unwritable, naming the file.
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files);
 
 /// The names that already exist in the folder.
@@ -37,8 +45,11 @@ std::vector<std::string> existingFiles(const std::string& folder, const std::vec
 /// Numbers those, so that nothing is overwritten.
 void nameBeside(const std::string& folder, std::vector<ExportFile>& files);
 
-/// "name  details", a line each, for the log.
+/// "name  details", a line each, for the log; sizes of what is in the folder.
 std::string exportLog(const std::vector<ExportFile>& files, const std::string& folder);
+
+/// Of the file in the folder; by its plan where it is not there.
+double sizeIn(const std::string& folder, const ExportFile& file);
 
 /// "50 kB", rounded up, or "1.3 MB"; a kB is 1000 bytes.
 std::string sizeText(double bytes);

@@ -122,64 +122,83 @@ namespace {
 // One of several targets, from its bytes beside it to its name.
 class Replacement {
  public:
-  explicit Replacement(const FileBytes& file) : file_(file) {}
+  explicit Replacement(std::string path) : path_(std::move(path)) {}
   Replacement(Replacement&& other) noexcept
-      : file_(other.file_), beside_(std::exchange(other.beside_, {})), kept_(std::exchange(other.kept_, {})) {}
+      : path_(std::move(other.path_)),
+        beside_(std::exchange(other.beside_, {})),
+        kept_(std::exchange(other.kept_, {})) {}
   ~Replacement() {
     if (!beside_.empty()) unlink(beside_.c_str());
     if (!kept_.empty()) unlink(kept_.c_str());
   }
-  Result<void> write() {
+  Result<void> write(const std::string& bytes) {
     struct stat info {};
-    if (stat(file_.path.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
-      return unwritable(file_.path, "is a folder; name a file");
-    if (stat(file_.path.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
-      return unwritable(file_.path, "is not a regular file");
-    const Unfinished beside = startBeside(file_.path);
-    if (beside.fd < 0) return Fail(cannot(ErrorKind::Unwritable, file_.path, "written", errno));
+    if (stat(path_.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
+      return unwritable(path_, "is a folder; name a file");
+    if (stat(path_.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
+      return unwritable(path_, "is not a regular file");
+    const Unfinished beside = startBeside(path_);
+    if (beside.fd < 0) return Fail(cannot(ErrorKind::Unwritable, path_, "written", errno));
     beside_ = beside.path;
-    int code = writeAll(beside.fd, *file_.bytes);
+    int code = writeAll(beside.fd, bytes);
     if (close(beside.fd) != 0 && code == 0) code = errno;
-    if (code != 0) return Fail(cannot(ErrorKind::Unwritable, file_.path, "written", code));
+    if (code != 0) return Fail(cannot(ErrorKind::Unwritable, path_, "written", code));
     return {};
   }
   // The former file keeps a second name until all are done; where links cannot be made it is replaced at
   // once.
   Result<void> take(bool keepsOld) {
-    const std::string second = (fs::path(file_.path).parent_path() / freshName()).string();
-    if (keepsOld && link(file_.path.c_str(), second.c_str()) == 0) kept_ = second;
-    if (rename(beside_.c_str(), file_.path.c_str()) != 0)
-      return Fail(cannot(ErrorKind::Unwritable, file_.path, "written", errno));
+    const std::string second = (fs::path(path_).parent_path() / freshName()).string();
+    if (keepsOld && link(path_.c_str(), second.c_str()) == 0) kept_ = second;
+    if (rename(beside_.c_str(), path_.c_str()) != 0)
+      return Fail(cannot(ErrorKind::Unwritable, path_, "written", errno));
     beside_.clear();
     return {};
   }
+  const std::string& path() const { return path_; }
   void undo() {
-    if (!kept_.empty() && rename(kept_.c_str(), file_.path.c_str()) == 0)
+    if (!kept_.empty() && rename(kept_.c_str(), path_.c_str()) == 0)
       kept_.clear();
     else if (beside_.empty())
-      unlink(file_.path.c_str());
+      unlink(path_.c_str());
   }
 
  private:
-  FileBytes file_;
+  std::string path_;
   std::string beside_, kept_;
 };
+
+// All that are written take their places, or none.
+Result<void> replaceAll(std::vector<Replacement>& all) {
+  for (size_t i = 0; i < all.size(); ++i)
+    if (auto taken = all[i].take(all.size() > 1); !taken) {
+      while (i-- > 0) all[i].undo();
+      return taken;
+    }
+  for (const Replacement& each : all) flushFolderOf(each.path());
+  return {};
+}
 
 }  // namespace
 
 Result<void> writeAllWhole(const std::vector<FileBytes>& files) {
   std::vector<Replacement> all;
   for (const FileBytes& file : files) {
-    all.emplace_back(file);
-    if (auto wrote = all.back().write(); !wrote) return wrote;
+    all.emplace_back(file.path);
+    if (auto wrote = all.back().write(*file.bytes); !wrote) return wrote;
   }
-  for (size_t i = 0; i < all.size(); ++i)
-    if (auto taken = all[i].take(all.size() > 1); !taken) {
-      while (i-- > 0) all[i].undo();
-      return taken;
-    }
-  for (const FileBytes& file : files) flushFolderOf(file.path);
-  return {};
+  return replaceAll(all);
+}
+
+Result<void> writeAllWhole(const std::vector<FileToMake>& files) {
+  std::vector<Replacement> all;
+  for (const FileToMake& file : files) {
+    const auto bytes = file.bytes();
+    if (!bytes) return Fail(bytes.error());
+    all.emplace_back(file.path);
+    if (auto wrote = all.back().write(*bytes); !wrote) return wrote;
+  }
+  return replaceAll(all);
 }
 
 Result<MadeFolder> MadeFolder::at(const std::string& folder) {

@@ -2,6 +2,7 @@
 /// Files read and written whole: a reader meets the old bytes or the new ones, never a half.
 
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -32,6 +33,13 @@ struct FileBytes {
 /// Likewise for several: all of them or none, and existing files stay if one fails. Errors: Unwritable,
 /// naming the first that failed.
 Result<void> writeAllWhole(const std::vector<FileBytes>& files);
+
+struct FileToMake {
+  std::string path;
+  std::function<Result<std::string>()> bytes;
+};
+/// Likewise; each is made when it is written and let go of before the next. Errors: also those of making.
+Result<void> writeAllWhole(const std::vector<FileToMake>& files);
 
 /// A folder created with its missing parents, and removed again with the empty ones among them unless it is
 /// kept: failures leave no folders behind.

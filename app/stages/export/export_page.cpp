@@ -38,7 +38,7 @@ QString planText(const Session& s, const std::vector<ExportFile>& files) {
   };
   for (const ExportFile& f : files)
     row(QString::fromStdString(f.name), QString::fromStdString(f.what),
-        QString::fromStdString(sizeText(static_cast<double>(f.bytes.size()))));
+        QString(f.name.ends_with(".flac") ? "up to " : "") + QString::fromStdString(sizeText(f.size())));
   const bool ducks = std::any_of(s.ducks.begin(), s.ducks.end(), [&](const Duck& d) { return s.acts(d); });
   const bool plays = std::any_of(s.parts.begin(), s.parts.end(), [](const Part& p) { return p.hasEvents(); });
   if (s.exports.gainCurve && !ducks) row("no gain curve", "nothing ducks: switch Ducking on in Duck", {});
