@@ -55,8 +55,7 @@ void Document::replace(Session session, Assets assets, const QString& folder) {
   before_ = leaveOut();
   heardEdit_.reset();
   history_ = History(std::move(session));
-  assets_ = std::move(assets);
-  files_.replaced(folder), sounds_.replaced(), references_.replaced();
+  files_.replaced(folder), sounds_.replaced(std::move(assets)), references_.replaced();
   stems_.reset(), waves_.reset(), layers_.reset(), study_.reset(), snapshot_.reset(), findings_.clear();
   Q_EMIT replaced();
   submit();
@@ -102,7 +101,7 @@ void Document::setBefore(Edit before) {
 }
 
 void Document::submit() {
-  worker_->submit({++submitted_, session(), assets_, deviceRate_, References::TakeWhatIsKnown, before_,
+  worker_->submit({++submitted_, session(), assets(), deviceRate_, References::TakeWhatIsKnown, before_,
                    silenced_, playhead_, beforeIsHeard_, listen_});
   announce();
 }

@@ -26,7 +26,7 @@ class Document : public QObject {
 
   const Session& session() const { return history_.now(); }
   const Track& track() const { return session().track; }
-  const Assets& assets() const { return assets_; }
+  const Assets& assets() const { return sounds_.assets(); }
   const Stems* stems() const { return stems_.get(); }
   std::shared_ptr<const LoopSnapshot> snapshot() const { return snapshot_; }
   /// How lanes are drawn; from the same render as stems().
@@ -117,10 +117,7 @@ class Document : public QObject {
   void dropForgottenSounds();
   void take(Outcome outcome);
 
-  friend class SoundIntake;  // adds to assets_, which only grows and is cleared by it
-
   History history_;
-  Assets assets_;
   SessionFiles files_;
   SoundIntake sounds_;
   ReferenceTracks references_;

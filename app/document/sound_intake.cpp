@@ -62,11 +62,8 @@ SoundIntake::SoundIntake(Document& document) : document_(document) {
   });
 }
 
-Assets& SoundIntake::assets() {
-  return document_.assets_;
-}
-
-void SoundIntake::replaced() {
+void SoundIntake::replaced(Assets assets) {
+  assets_ = std::move(assets);
   lent_.clear();
   firstBeat_.reset();
   if (!watcher_.files().isEmpty()) watcher_.removePaths(watcher_.files());
@@ -77,7 +74,7 @@ void SoundIntake::drop(const std::vector<std::string>& forgotten, const std::vec
   std::set<std::string> used{lent_};
   for (const Session* s : needed) eachAsset(*s, [&](const AssetRef& ref) { used.insert(ref.hash); });
   for (const std::string& hash : forgotten)
-    if (!used.contains(hash)) assets().drop(hash);
+    if (!used.contains(hash)) assets_.drop(hash);
 }
 
 void SoundIntake::loadAll(Place place, const QStringList& paths) {
@@ -86,7 +83,7 @@ void SoundIntake::loadAll(Place place, const QStringList& paths) {
 
 AssetRef SoundIntake::own(LoadedSound sound, const std::string& path) {
   if (sound.hash == lent_) lent_.clear();  // from now on it is the session's
-  return assets().add(std::move(sound), path);
+  return assets_.add(std::move(sound), path);
 }
 
 AssetRef SoundIntake::takeIn(LoadedSound loaded, const QString& path) {
@@ -194,16 +191,16 @@ void SoundIntake::loadBody(const Owner& of, int id, const QString& path) {
 
 AssetRef SoundIntake::lend(LoadedSound sound, const std::string& path) {
   const AssetRef known{sound.hash, {}};
-  const bool ours = assets().find(known) && sound.hash != lent_;
-  if (!lent_.empty() && lent_ != sound.hash) assets().drop(lent_);
+  const bool ours = assets_.find(known) && sound.hash != lent_;
+  if (!lent_.empty() && lent_ != sound.hash) assets_.drop(lent_);
   lent_ = ours ? std::string() : sound.hash;
-  return assets().add(std::move(sound), path);
+  return assets_.add(std::move(sound), path);
 }
 
 // Source files of an opened session may have changed while it was closed. Checks their stamps without reading
 // them, and only where this machine saved the session: another's paths mean nothing here.
 void SoundIntake::watchSources() {
-  auto work = [s = document_.session(), a = assets()](const std::stop_token&) { return sourcesOf(s, a); };
+  auto work = [s = document_.session(), a = assets_](const std::stop_token&) { return sourcesOf(s, a); };
   document_.jobs().start("Looking where sounds came from", Jobs::Kind::CanBeCancelled, work,
                          [this](const Sources& found) {
                            for (const std::string& path : found.present)

@@ -33,6 +33,9 @@ class SoundIntake : public QObject {
  public:
   explicit SoundIntake(Document& document);
 
+  /// The open session's sounds, and one that is auditioned.
+  const Assets& assets() const { return assets_; }
+
   /// Reads a sound aside and places it as one edit. Failures go to the document's failed().
   void load(Place place, const QString& path, LayerPlace where = {});
   /// Likewise for several references.
@@ -60,7 +63,8 @@ class SoundIntake : public QObject {
   void watchSources();
   /// Drops sounds by hash that neither these sessions nor an audition need.
   void drop(const std::vector<std::string>& forgotten, const std::vector<const Session*>& needed);
-  void replaced();  ///< another session is open
+  /// Another session is open, with these sounds.
+  void replaced(Assets assets);
 
  Q_SIGNALS:
   void sourceChanged(const QString& path);           ///< a sound's source file changed on disk
@@ -70,10 +74,10 @@ class SoundIntake : public QObject {
   void firstBeatFound(double seconds);  ///< of a backing just loaded whose first beat is later
 
  private:
-  Assets& assets();
   AssetRef own(LoadedSound sound, const std::string& path);
 
   Document& document_;
+  Assets assets_;
   QFileSystemWatcher watcher_;
   std::optional<double> firstBeat_;
   std::string lent_;  ///< hash of an auditioned sound

@@ -1,5 +1,6 @@
 #pragma once
-/// Heft's window: header, stage list, stages, Ledger, loop strip, and messages.
+/// Heft's window: header, stage list, stages, Ledger, loop strip, and messages. Its many functions are its
+/// menus' and keys': each joins two areas that know nothing of each other.
 
 #include <QFileInfo>
 #include <QMainWindow>

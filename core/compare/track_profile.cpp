@@ -16,6 +16,7 @@ namespace {
 constexpr double kLowHz = 120.0, kLowestLowDb = -120.0;
 constexpr double kBars = 8.0, kSecondsWithout = 16.0;  // what is proposed, with and without a beat
 constexpr double kExcerptSeconds = 60.0;
+constexpr size_t kLooks = 65536;  // frames between looks at a stop
 
 std::vector<float> peaksOf(const AudioBuffer& track, const std::stop_token& stop) {
   const auto step = static_cast<size_t>(std::lround(TrackProfile::kStepSeconds * track.sampleRate));
@@ -29,7 +30,6 @@ std::vector<float> peaksOf(const AudioBuffer& track, const std::stop_token& stop
 
 // Every few frames summed: what folds back is far above the low band and 20 dB and more below it.
 std::vector<double> slowMid(const AudioBuffer& track, double& rate, const std::stop_token& stop) {
-  constexpr size_t kLooks = 65536;  // frames between looks at `stop`
   const auto factor = static_cast<size_t>(std::max(1.0, std::floor(track.sampleRate / 4000.0)));
   rate = track.sampleRate / static_cast<double>(factor);
   std::vector<double> out(track.frames() / factor, 0.0);
@@ -41,7 +41,6 @@ std::vector<double> slowMid(const AudioBuffer& track, double& rate, const std::s
 }
 
 std::vector<float> lowLevels(const AudioBuffer& track, const std::stop_token& stop) {
-  constexpr size_t kLooks = 65536;
   double rate = 1.0;
   auto x = slowMid(track, rate, stop);
   std::array<Biquad, 2> low;

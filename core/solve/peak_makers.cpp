@@ -251,8 +251,8 @@ class Blame {
     const double quarters = static_cast<double>(frame) / s_.track.framesPerQuarter(),
                  loop = s_.track.loopQuarters();
     for (const Part& part : s_.parts) {
-      const auto event =
-          part.playsNotes() ? eventBefore(part.notes.items(), quarters, loop) : eventBefore(part.hits.items(), quarters, loop);
+      const auto event = part.playsNotes() ? eventBefore(part.notes.items(), quarters, loop)
+                                           : eventBefore(part.hits.items(), quarters, loop);
       if (!event) continue;
       const auto without = peaks_.sumIn(restingAt(s_, part.id, *event), stop_);
       if (!without) continue;

@@ -155,7 +155,6 @@ class Replacement {
     beside_.clear();
     return {};
   }
-  const std::string& path() const { return path_; }
   void undo() {
     if (!kept_.empty() && rename(kept_.c_str(), path_.c_str()) == 0)
       kept_.clear();
@@ -168,37 +167,34 @@ class Replacement {
   std::string beside_, kept_;
 };
 
-// All that are written take their places, or none.
-Result<void> replaceAll(std::vector<Replacement>& all) {
+// All of them beside their places, then into these, or none.
+template <class File, class Write>
+Result<void> replaceAll(const std::vector<File>& files, Write write) {
+  std::vector<Replacement> all;
+  for (const File& file : files) {
+    all.emplace_back(file.path);
+    if (Result<void> wrote = write(all.back(), file); !wrote) return wrote;
+  }
   for (size_t i = 0; i < all.size(); ++i)
     if (auto taken = all[i].take(all.size() > 1); !taken) {
       while (i-- > 0) all[i].undo();
       return taken;
     }
-  for (const Replacement& each : all) flushFolderOf(each.path());
+  for (const File& file : files) flushFolderOf(file.path);
   return {};
 }
 
 }  // namespace
 
 Result<void> writeAllWhole(const std::vector<FileBytes>& files) {
-  std::vector<Replacement> all;
-  for (const FileBytes& file : files) {
-    all.emplace_back(file.path);
-    if (auto wrote = all.back().write(*file.bytes); !wrote) return wrote;
-  }
-  return replaceAll(all);
+  return replaceAll(files, [](Replacement& to, const FileBytes& file) { return to.write(*file.bytes); });
 }
 
 Result<void> writeAllWhole(const std::vector<FileToMake>& files) {
-  std::vector<Replacement> all;
-  for (const FileToMake& file : files) {
+  return replaceAll(files, [](Replacement& to, const FileToMake& file) -> Result<void> {
     const auto bytes = file.bytes();
-    if (!bytes) return Fail(bytes.error());
-    all.emplace_back(file.path);
-    if (auto wrote = all.back().write(*bytes); !wrote) return wrote;
-  }
-  return replaceAll(all);
+    return bytes ? to.write(*bytes) : Fail(bytes.error());
+  });
 }
 
 Result<MadeFolder> MadeFolder::at(const std::string& folder) {

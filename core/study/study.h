@@ -31,13 +31,13 @@ struct HandOverFacts {
   double ripple() const { return std::max(-holeDb, pileDb); }
 };
 
-/// A kick hit and the bass it meets.
 /// A stretch of sound, and what its sum with another reaches in perfect phase.
 struct BandWave {
   std::vector<float> samples, envelope;
 };
 
-/// Copies share curves and waves with the step cache: a hundred kilobytes a hit.
+/// A kick hit and the bass it meets. Copies share curves and waves with the step cache: a hundred kilobytes a
+/// hit.
 struct HitFacts {
   double frame = 0.0;
   std::optional<int> noteMidi;  ///< bass note sounding within the sixteenth after the hit
