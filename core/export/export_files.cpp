@@ -18,41 +18,27 @@ const char* depthText(SampleFormat f) {
   return f == SampleFormat::Wav16 ? "16 bit" : f == SampleFormat::WavFloat ? "32 bit float" : "24 bit";
 }
 
-// What is known of a sound before it is made.
-struct Shape {
-  double sampleRate = 0.0;
-  size_t channels = 1, frames = 0;
-};
-
-std::string soundDetails(const Shape& sound, SampleFormat format) {
+std::string soundDetails(const SoundStream& sound, SampleFormat format) {
   return formatNumber(sound.sampleRate / 1000.0, 1) + " kHz, " + depthText(format) + ", " +
          (sound.channels == 1 ? "mono" : "stereo") + ", " +
          formatNumber(static_cast<double>(sound.frames) / sound.sampleRate, 2) + " s";
-}
-
-double sampleBytesOf(const Shape& sound, SampleFormat format) {
-  const double each = format == SampleFormat::Wav16 ? 2.0 : format == SampleFormat::WavFloat ? 4.0 : 3.0;
-  return each * static_cast<double>(sound.channels) * static_cast<double>(sound.frames);
 }
 
 class Collector {
  public:
   Collector(const Session& s) : session_(s), prefix_(fileNameOf(s.track.name, kTrackBytes) + " - ") {}
 
-  void addSound(const std::string& name, const std::string& what, const Shape& shape,
-                std::function<AudioBuffer()> make, std::optional<RootNote> root = {}) {
+  void addSound(const std::string& name, const std::string& what, SoundStream sound,
+                std::optional<RootNote> root = {}) {
     const SampleFormat format = session_.exports.format;
-    auto encode = [name, make = std::move(make), format, root]() -> Result<std::string> {
-      auto bytes = encodeSound(make(), format, root);
-      if (!bytes) return unwritable(name, bytes.error().reason);
-      return bytes;
-    };
+    std::string details = soundDetails(sound, format);
     files.push_back({unique(name, std::string(".") + extensionOf(format)),
                      what,
                      {},
-                     soundDetails(shape, format),
-                     std::move(encode),
-                     sampleBytesOf(shape, format)});
+                     std::move(details),
+                     std::move(sound),
+                     format,
+                     root});
   }
   void addText(const std::string& name, const std::string& what, std::string bytes,
                const std::string& details) {
@@ -121,14 +107,14 @@ void addStems(Collector& to, const Session& s, const Stems& stems, const Frames&
   const bool finished = s.sum.finish.works();
   const std::string over = s.track.song ? " over the song" : " over the loop";
   auto add = [&](const std::string& name, const std::string& what, const Signal& stem) {
-    to.addSound(name, what, {stems.sampleRate, std::max<size_t>(1, stem.channels()), frames.count},
-                [stem, frames, rate = stems.sampleRate] {
-                  AudioBuffer sound;
-                  sound.sampleRate = rate;
-                  for (size_t c = 0; c < stem.channels(); ++c)
-                    sound.channels.push_back(stem.read(c, static_cast<int64_t>(frames.first), frames.count));
-                  return sound;
-                });
+    auto read = [stem, from = frames.first, rate = stems.sampleRate](size_t first, size_t count) {
+      AudioBuffer sound;
+      sound.sampleRate = rate;
+      for (size_t c = 0; c < stem.channels(); ++c)
+        sound.channels.push_back(stem.read(c, static_cast<int64_t>(from + first), count));
+      return sound;
+    };
+    to.addSound(name, what, {stems.sampleRate, stem.channels(), frames.count, std::move(read)});
   };
   const std::string without = finished ? ", without the sum processors" : "";
   for (size_t i = 0; i < s.parts.size(); ++i) {
@@ -147,9 +133,10 @@ Result<std::vector<ExportFile>> exportFiles(const Session& s, const Assets& asse
                                             StepCache& cache, const std::optional<ExportStretch>& stretch) {
   Collector to(s);
   const auto shots = eachOneShot(s, assets, cache, [&](const OneShot& shot) -> Result<void> {
-    to.addSound(
-        shot.name, shot.what, {shot.sound.sampleRate, shot.sound.channelCount(), shot.sound.frames()},
-        [sound = shot.sound] { return sound; }, shot.root);
+    const auto sound = std::make_shared<const AudioBuffer>(shot.sound);
+    SoundStream stream = streamOf(*sound);
+    stream.read = [sound](size_t first, size_t count) { return framesOf(*sound, first, count); };
+    to.addSound(shot.name, shot.what, std::move(stream), shot.root);
     return {};
   });
   if (!shots) return Fail(shots.error());
@@ -186,9 +173,12 @@ Result<void> writeExport(const std::string& folder, const std::vector<ExportFile
   auto made = MadeFolder::at(folder);
   if (!made) return Fail(made.error());
   sweepUnfinished(folder);
-  std::vector<FileToMake> all;
-  for (const ExportFile& file : files)
-    all.push_back({(fs::path(folder) / file.name).string(), [&file] { return file.content(); }});
+  std::vector<FileBytes> all;
+  for (const ExportFile& file : files) {
+    all.push_back({(fs::path(folder) / file.name).string(), &file.bytes});
+    if (file.sound)
+      all.back().write = [&file](int fd) { return encodeSoundTo(fd, *file.sound, file.format, file.root); };
+  }
   auto wrote = writeAllWhole(all);
   if (wrote) made->keep();
   return wrote;

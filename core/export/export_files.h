@@ -2,7 +2,6 @@
 /// The files that a session's export list asks for.
 
 #include <filesystem>
-#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -12,16 +11,16 @@
 namespace heft {
 
 struct ExportFile {
-  std::string name;     ///< "Saltworks - kick A1.wav"
-  std::string what;     ///< "Kick, one-shot, root A1"
-  std::string bytes;    ///< of a text or MIDI file; a sound is encoded when it is written
-  std::string details;  ///< "48 kHz, 24 bit, mono, 0.31 s"
-  /// Of a sound: its file's bytes. Cost: the whole sound in memory, and its render where no cache has it.
-  std::function<Result<std::string>()> encode = {};
-  double sampleBytes = 0.0;  ///< of a sound: size by arithmetic, without a header, which FLAC stays under
+  std::string name;                       ///< "Saltworks - kick A1.wav"
+  std::string what;                       ///< "Kick, one-shot, root A1"
+  std::string bytes;                      ///< of a text or MIDI file
+  std::string details;                    ///< "48 kHz, 24 bit, mono, 0.31 s"
+  std::optional<SoundStream> sound = {};  ///< of a sound, which is made and encoded as it is written
+  SampleFormat format = SampleFormat::Wav24;
+  std::optional<RootNote> root = {};
 
-  Result<std::string> content() const { return encode ? encode() : Result<std::string>(bytes); }
-  double size() const { return encode ? sampleBytes : static_cast<double>(bytes.size()); }
+  /// In bytes; of a sound by arithmetic, without a header, which FLAC stays under.
+  double size() const { return sound ? sampleBytes(*sound, format) : static_cast<double>(bytes.size()); }
 };
 
 /// A stretch of the track, in quarters: stems and sum of it alone.
@@ -36,7 +35,7 @@ struct ExportStretch {
 Result<std::vector<ExportFile>> exportFiles(const Session& session, const Assets& assets, const Stems& stems,
                                             StepCache& cache, const std::optional<ExportStretch>& stretch = {});
 
-/// Writes them into a folder, one encoded at a time, and creates it if it is missing. Either all appear whole,
+/// Writes them into a folder, sounds by blocks, and creates it if it is missing. Either all appear whole,
 /// or none does and earlier files stay. Errors: Unwritable, naming the file.
 Result<void> writeExport(const std::string& folder, const std::vector<ExportFile>& files);
 

@@ -4,6 +4,7 @@
 #include <xxhash.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cmath>
 #include <cstdio>
 #include <cstring>
@@ -111,16 +112,21 @@ std::vector<float> interleaved(const AudioBuffer& buffer) {
 
 // Triangular dither of two least significant bits, then rounding (libsndfile's own dither command does
 // nothing).
-std::vector<short> dithered(const std::vector<float>& in) {
-  std::mt19937 random(0x48656674);
-  auto uniform = [&random] { return static_cast<double>(random()) / 4294967296.0; };
-  std::vector<short> out(in.size());
-  for (size_t i = 0; i < in.size(); ++i) {
-    const double noise = uniform() - uniform();
-    out[i] = static_cast<short>(std::clamp(std::round(in[i] * 32768.0 + noise), -32768.0, 32767.0));
+class Dither {
+ public:
+  std::vector<short> over(const std::vector<float>& in) {
+    std::vector<short> out(in.size());
+    for (size_t i = 0; i < in.size(); ++i) {
+      const double noise = uniform() - uniform();
+      out[i] = static_cast<short>(std::clamp(std::round(in[i] * 32768.0 + noise), -32768.0, 32767.0));
+    }
+    return out;
   }
-  return out;
-}
+
+ private:
+  double uniform() { return static_cast<double>(random_()) / 4294967296.0; }
+  std::mt19937 random_{0x48656674};
+};
 
 void setRoot(SNDFILE* file, const RootNote& root) {
   SF_INSTRUMENT instrument{};
@@ -191,28 +197,68 @@ const char* extensionOf(SampleFormat format) {
   return format == SampleFormat::Flac24 ? "flac" : "wav";
 }
 
-Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, std::optional<RootNote> root) {
-  std::string bytes;
-  MemoryFile memory{&bytes};
-  SF_VIRTUAL_IO io = memoryIo();
+namespace {
+
+// Opens the encoder by `open` and writes all of the sound in pieces.
+template <class Open>
+Result<void> encode(const SoundStream& sound, SampleFormat format, const std::optional<RootNote>& root,
+                    Open open) {
+  constexpr size_t kPiece = 65536;  // frames
   SF_INFO info{};
-  info.samplerate = static_cast<int>(std::lround(buffer.sampleRate));
-  info.channels = static_cast<int>(buffer.channelCount());
+  info.samplerate = static_cast<int>(std::lround(sound.sampleRate));
+  info.channels = static_cast<int>(sound.channels);
   info.format = sndFormat(format);
   if (!sf_format_check(&info))
     return unwritable({}, "this sample rate or channel count does not fit the file format");
-  SndFile file(sf_open_virtual(&io, SFM_WRITE, &info, &memory));
+  SndFile file(open(info));
   if (!file) return unwritable({}, "the encoder could not be started");
   sf_command(file.get(), SFC_SET_CLIPPING, nullptr, SF_TRUE);
   sf_command(file.get(), SFC_SET_ADD_PEAK_CHUNK, nullptr, SF_FALSE);
   if (root && format != SampleFormat::Flac24) setRoot(file.get(), *root);
-  const auto samples = interleaved(buffer);
-  const auto frames = static_cast<sf_count_t>(buffer.frames());
-  const sf_count_t wrote = format == SampleFormat::Wav16
-                               ? sf_writef_short(file.get(), dithered(samples).data(), frames)
-                               : sf_writef_float(file.get(), samples.data(), frames);
-  file.reset();
-  if (wrote != frames) return unwritable({}, "the encoder stopped early");
+  Dither dither;
+  for (size_t at = 0; at < sound.frames; at += kPiece) {
+    const size_t count = std::min(kPiece, sound.frames - at);
+    const auto samples = interleaved(sound.read(at, count));
+    const auto frames = static_cast<sf_count_t>(count);
+    const sf_count_t wrote = format == SampleFormat::Wav16
+                                 ? sf_writef_short(file.get(), dither.over(samples).data(), frames)
+                                 : sf_writef_float(file.get(), samples.data(), frames);
+    if (wrote != frames) return unwritable({}, "the encoder stopped early");
+  }
+  if (sf_close(file.release()) != 0) return unwritable({}, "the encoder could not finish the file");
+  return {};
+}
+
+}  // namespace
+
+SoundStream streamOf(const AudioBuffer& buffer) {
+  return {buffer.sampleRate, buffer.channelCount(), buffer.frames(),
+          [&buffer](size_t first, size_t count) { return framesOf(buffer, first, count); }};
+}
+
+double sampleBytes(const SoundStream& sound, SampleFormat format) {
+  const double each = format == SampleFormat::Wav16 ? 2.0 : format == SampleFormat::WavFloat ? 4.0 : 3.0;
+  return each * static_cast<double>(sound.channels) * static_cast<double>(sound.frames);
+}
+
+Result<void> encodeSoundTo(int fd, const SoundStream& sound, SampleFormat format,
+                           std::optional<RootNote> root) {
+  errno = 0;
+  auto done =
+      encode(sound, format, root, [fd](SF_INFO& info) { return sf_open_fd(fd, SFM_WRITE, &info, SF_FALSE); });
+  // The encoder does not say why a write failed: a full disk does.
+  const int code = errno;
+  if (!done && code != 0) return unwritable({}, std::string("cannot be written: ") + std::strerror(code));
+  return done;
+}
+
+Result<std::string> encodeSound(const AudioBuffer& buffer, SampleFormat format, std::optional<RootNote> root) {
+  std::string bytes;
+  MemoryFile memory{&bytes};
+  SF_VIRTUAL_IO io = memoryIo();
+  const auto done = encode(streamOf(buffer), format, root,
+                           [&](SF_INFO& info) { return sf_open_virtual(&io, SFM_WRITE, &info, &memory); });
+  if (!done) return Fail(done.error());
   return bytes;
 }
 

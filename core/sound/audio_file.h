@@ -2,6 +2,7 @@
 /// Audio files in and out through libsndfile. A name never decides a format: content does.
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <stop_token>
@@ -55,6 +56,22 @@ const char* extensionOf(SampleFormat format);  ///< "wav" or "flac"
 struct RootNote {
   double midi = 60.0;  ///< fractional; written as a note and 0 to 99 cents above it
 };
+
+/// A sound to be written that is nowhere whole.
+struct SoundStream {
+  double sampleRate = 44100.0;
+  size_t channels = 1, frames = 0;
+  /// Asked for from first to last, each stretch once.
+  std::function<AudioBuffer(size_t first, size_t count)> read;
+};
+/// Of a sound in memory, which must outlive it.
+SoundStream streamOf(const AudioBuffer& buffer);
+/// Its file, written to an open one from its start; in memory are 65536 frames of it. The same bytes as
+/// encodeSound(). Errors: Unwritable.
+Result<void> encodeSoundTo(int fd, const SoundStream& sound, SampleFormat format,
+                           std::optional<RootNote> root = {});
+/// Bytes of its samples, without the file's header; FLAC needs fewer.
+double sampleBytes(const SoundStream& sound, SampleFormat format);
 
 /// The whole file in memory. 16 bits get TPDF dither from a fixed seed (the same input gives the same file);
 /// whole-number formats clip at full scale. Errors: Unwritable.

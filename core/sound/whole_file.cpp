@@ -70,7 +70,7 @@ int writeAll(int fd, const std::string& bytes) {
     if (wrote < 0 && errno != EINTR) return errno;
     if (wrote > 0) done += static_cast<size_t>(wrote);
   }
-  return fsync(fd) == 0 ? 0 : errno;
+  return 0;
 }
 
 // The new name survives a power cut only once its folder is on the disk; some file systems refuse, and then
@@ -122,79 +122,72 @@ namespace {
 // One of several targets, from its bytes beside it to its name.
 class Replacement {
  public:
-  explicit Replacement(std::string path) : path_(std::move(path)) {}
+  explicit Replacement(const FileBytes& file) : file_(&file) {}
   Replacement(Replacement&& other) noexcept
-      : path_(std::move(other.path_)),
-        beside_(std::exchange(other.beside_, {})),
-        kept_(std::exchange(other.kept_, {})) {}
+      : file_(other.file_), beside_(std::exchange(other.beside_, {})), kept_(std::exchange(other.kept_, {})) {}
   ~Replacement() {
     if (!beside_.empty()) unlink(beside_.c_str());
     if (!kept_.empty()) unlink(kept_.c_str());
   }
-  Result<void> write(const std::string& bytes) {
+  Result<void> write() {
+    const std::string& path = file_->path;
     struct stat info {};
-    if (stat(path_.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
-      return unwritable(path_, "is a folder; name a file");
-    if (stat(path_.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
-      return unwritable(path_, "is not a regular file");
-    const Unfinished beside = startBeside(path_);
-    if (beside.fd < 0) return Fail(cannot(ErrorKind::Unwritable, path_, "written", errno));
+    if (stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode))
+      return unwritable(path, "is a folder; name a file");
+    if (stat(path.c_str(), &info) == 0 && !S_ISREG(info.st_mode))
+      return unwritable(path, "is not a regular file");
+    const Unfinished beside = startBeside(path);
+    if (beside.fd < 0) return Fail(cannot(ErrorKind::Unwritable, path, "written", errno));
     beside_ = beside.path;
-    int code = writeAll(beside.fd, bytes);
+    Result<void> own;
+    int code = 0;
+    if (file_->write)
+      own = file_->write(beside.fd);
+    else
+      code = writeAll(beside.fd, *file_->bytes);
+    if (own && code == 0 && fsync(beside.fd) != 0) code = errno;
     if (close(beside.fd) != 0 && code == 0) code = errno;
-    if (code != 0) return Fail(cannot(ErrorKind::Unwritable, path_, "written", code));
+    if (!own) return unwritable(path, own.error().reason);
+    if (code != 0) return Fail(cannot(ErrorKind::Unwritable, path, "written", code));
     return {};
   }
   // The former file keeps a second name until all are done; where links cannot be made it is replaced at
   // once.
   Result<void> take(bool keepsOld) {
-    const std::string second = (fs::path(path_).parent_path() / freshName()).string();
-    if (keepsOld && link(path_.c_str(), second.c_str()) == 0) kept_ = second;
-    if (rename(beside_.c_str(), path_.c_str()) != 0)
-      return Fail(cannot(ErrorKind::Unwritable, path_, "written", errno));
+    const std::string second = (fs::path(file_->path).parent_path() / freshName()).string();
+    if (keepsOld && link(file_->path.c_str(), second.c_str()) == 0) kept_ = second;
+    if (rename(beside_.c_str(), file_->path.c_str()) != 0)
+      return Fail(cannot(ErrorKind::Unwritable, file_->path, "written", errno));
     beside_.clear();
     return {};
   }
   void undo() {
-    if (!kept_.empty() && rename(kept_.c_str(), path_.c_str()) == 0)
+    if (!kept_.empty() && rename(kept_.c_str(), file_->path.c_str()) == 0)
       kept_.clear();
     else if (beside_.empty())
-      unlink(path_.c_str());
+      unlink(file_->path.c_str());
   }
 
  private:
-  std::string path_;
+  const FileBytes* file_;
   std::string beside_, kept_;
 };
 
-// All of them beside their places, then into these, or none.
-template <class File, class Write>
-Result<void> replaceAll(const std::vector<File>& files, Write write) {
+}  // namespace
+
+Result<void> writeAllWhole(const std::vector<FileBytes>& files) {
   std::vector<Replacement> all;
-  for (const File& file : files) {
-    all.emplace_back(file.path);
-    if (Result<void> wrote = write(all.back(), file); !wrote) return wrote;
+  for (const FileBytes& file : files) {
+    all.emplace_back(file);
+    if (auto wrote = all.back().write(); !wrote) return wrote;
   }
   for (size_t i = 0; i < all.size(); ++i)
     if (auto taken = all[i].take(all.size() > 1); !taken) {
       while (i-- > 0) all[i].undo();
       return taken;
     }
-  for (const File& file : files) flushFolderOf(file.path);
+  for (const FileBytes& file : files) flushFolderOf(file.path);
   return {};
-}
-
-}  // namespace
-
-Result<void> writeAllWhole(const std::vector<FileBytes>& files) {
-  return replaceAll(files, [](Replacement& to, const FileBytes& file) { return to.write(*file.bytes); });
-}
-
-Result<void> writeAllWhole(const std::vector<FileToMake>& files) {
-  return replaceAll(files, [](Replacement& to, const FileToMake& file) -> Result<void> {
-    const auto bytes = file.bytes();
-    return bytes ? to.write(*bytes) : Fail(bytes.error());
-  });
 }
 
 Result<MadeFolder> MadeFolder::at(const std::string& folder) {

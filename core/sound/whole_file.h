@@ -29,17 +29,12 @@ Result<void> writeWhole(const std::string& path, const std::string& bytes);
 struct FileBytes {
   std::string path;
   const std::string* bytes;
+  /// Instead of bytes: writes the file to an open one, from its start.
+  std::function<Result<void>(int fd)> write = {};
 };
 /// Likewise for several: all of them or none, and existing files stay if one fails. Errors: Unwritable,
-/// naming the first that failed.
+/// naming the first that failed, and those of its own writing.
 Result<void> writeAllWhole(const std::vector<FileBytes>& files);
-
-struct FileToMake {
-  std::string path;
-  std::function<Result<std::string>()> bytes;
-};
-/// Likewise; each is made when it is written and let go of before the next. Errors: also those of making.
-Result<void> writeAllWhole(const std::vector<FileToMake>& files);
 
 /// A folder created with its missing parents, and removed again with the empty ones among them unless it is
 /// kept: failures leave no folders behind.

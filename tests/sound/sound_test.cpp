@@ -2,9 +2,11 @@
 
 #include <gtest/gtest.h>
 #include <samplerate.h>
+#include <sys/resource.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <csignal>
 #include <cstring>
 #include <thread>
 
@@ -142,6 +144,53 @@ TEST(AudioFiles, UnwritableTargetsLeaveNothingBehind) {
   size_t files = 0;
   for ([[maybe_unused]] const auto& entry : std::filesystem::directory_iterator(folder.path())) ++files;
   EXPECT_EQ(files, 1u);
+}
+
+// Longer than a piece of the encoder: every sample comes back within the format's step (with dither one and a
+// half), and a file written to disk is the one in memory.
+TEST(Encoding, LongSoundsAreWholeAcrossPieces) {
+  TemporaryFolder folder;
+  const AudioBuffer in = bufferOf(noise(0.1, 150001, 9), 48000, 2);
+  for (const auto& [format, step] : {std::pair(SampleFormat::Wav16, 1.5 / 32768),
+                                     {SampleFormat::Wav24, 1.0 / 8388608},
+                                     {SampleFormat::WavFloat, 0.0},
+                                     {SampleFormat::Flac24, 1.0 / 8388608}}) {
+    const auto bytes = encodeSound(in, format, RootNote{33.0});
+    ASSERT_TRUE(bytes);
+    const auto back = decodeSound(*bytes, "long");
+    ASSERT_TRUE(back);
+    ASSERT_EQ(back->sound->frames(), in.frames());
+    double worst = 0.0;
+    for (size_t c = 0; c < 2; ++c)
+      for (size_t i = 0; i < in.frames(); ++i)
+        worst = std::max(worst, static_cast<double>(std::abs(back->sound->channels[c][i] - in.channels[c][i])));
+    EXPECT_LE(worst, step * 1.001) << static_cast<int>(format);
+    FileBytes file{folder / "long", nullptr};
+    file.write = [&, format = format](int fd) {
+      return encodeSoundTo(fd, streamOf(in), format, RootNote{33.0});
+    };
+    ASSERT_TRUE(writeAllWhole({file}));
+    EXPECT_EQ(contentsOf(folder / "long"), *bytes) << static_cast<int>(format);
+  }
+}
+
+// A file that cannot grow (the limit on sizes stands for a full disk) is told with why, and nothing is left.
+TEST(Encoding, AFullDiskIsToldAndLeavesNothing) {
+  TemporaryFolder folder;
+  const AudioBuffer in = bufferOf(noise(0.1, 300000, 4), 48000);
+  FileBytes file{folder / "full.wav", nullptr};
+  file.write = [&](int fd) { return encodeSoundTo(fd, streamOf(in), SampleFormat::Wav24); };
+  rlimit before{};
+  ASSERT_EQ(getrlimit(RLIMIT_FSIZE, &before), 0);
+  const auto handler = std::signal(SIGXFSZ, SIG_IGN);
+  const rlimit small{400000, before.rlim_max};
+  ASSERT_EQ(setrlimit(RLIMIT_FSIZE, &small), 0);
+  const auto wrote = writeAllWhole({file});
+  setrlimit(RLIMIT_FSIZE, &before), std::signal(SIGXFSZ, handler);
+  ASSERT_FALSE(wrote);
+  EXPECT_EQ(wrote.error().kind, ErrorKind::Unwritable);
+  EXPECT_EQ(wrote.error().sentence(), folder / "full.wav" + ": cannot be written: File too large");
+  EXPECT_TRUE(std::filesystem::is_empty(folder.path()));
 }
 
 // A sine through the converter is the same sine at the other rate: error at least 100 dB down away from the
