@@ -13,6 +13,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/accessible.h"
 #include "app/widgets/plain_label.h"
+#include "core/session/edits/files.h"
 
 namespace heft::app {
 namespace {
@@ -90,7 +91,8 @@ void LedgerPanel::buildHead(QVBoxLayout* column) {
   head->addWidget(state_, 1);
   head->addWidget(mendAll_);
   column->addLayout(head);
-  empty_ = plainLabel("Measurements and fixes appear here once there is a sound.");
+  empty_ = plainLabel();
+  empty_->setObjectName("Ledger without lines");
   empty_->setWordWrap(true);
   empty_->setContentsMargins(12, 4, 12, 0);
   empty_->setProperty("role", "muted");
@@ -105,6 +107,9 @@ void LedgerPanel::refreshState() {
                   : any && !document_.remediesTried() ? "testing fixes..."
                                                       : QString());
   mendAll_->setEnabled(any && document_.isStudied());
+  empty_->setText(
+      QString("Measurements and fixes appear here once %1.")
+          .arg(isWithoutSounds(document_.session()) ? "there is a sound" : "the track is measured"));
   empty_->setVisible(lines_.empty());
 }
 

@@ -152,8 +152,10 @@ void ExportPage::buildList() {
   addChoice("Kick one-shot", "The kick, tuned and trimmed, with its root note", "export.kick");
   addChoice("Bass one-shot", "The bass on its root note", "export.bass");
   addChoice("Other one-shots", "One-shots of the parts beside kick and bass", "export.parts");
-  addChoice("Loop stems", "Parts, backing and sum, exactly one loop long; only the sum has the sum processors",
-            "export.stems");
+  addChoice(
+      "Stems",
+      "Parts, backing and sum, one loop long, or the song with its tails; only the sum has the sum processors",
+      "export.stems");
   addChoice("Gain curves", "The gain of each ducking as CSV and as MIDI controller data", "export.gain_curve");
   addChoice("Gain signals", "The gain of each ducking as a WAV of one channel, 1 is open, 0 is silence",
             "export.gain_signal");

@@ -1,6 +1,9 @@
 // A song in the real window: made from the demo's loop by a key, sections and regions by mouse and by keys,
 // played from the middle, edited while it plays, fixed, exported, taken back.
 
+#include <QLabel>
+#include <QSignalSpy>
+
 #include "app/desk/duck_words.h"
 #include "app/loop/song_overview.h"
 #include "app/shell/hit_row.h"
@@ -67,6 +70,8 @@ TEST_F(SongWindowTest, TwoWindowsOnOneSongSoundAsTheirOwnSessions) {
   other.show();
   ASSERT_TRUE(other.openFolder(saved));
   EXPECT_TRUE(other.document().files().isReadOnly());
+  EXPECT_EQ(other.findChild<QLabel*>("Ledger without lines")->text(),
+            "Measurements and fixes appear here once the track is measured.");
   transport().locate(100.0), transport().play();
   const double at = session().kick().hits[100].startQuarters;
   for (int i = 1; i <= 4; ++i) {

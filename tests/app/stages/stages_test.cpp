@@ -149,7 +149,7 @@ TEST_F(StagesTest, SoundsSetLevelsPolarityAndWhatIsIn) {
 TEST_F(StagesTest, ExportWritesOnlyWhatIsChosen) {
   TemporaryFolder folder;
   window.showStage(Stage::Export);
-  for (const char* name : {"Loop stems", "Bass one-shot", "Patterns"})
+  for (const char* name : {"Stems", "Bass one-shot", "Patterns"})
     QTest::mouseClick(window.findChild<QCheckBox*>(name), Qt::LeftButton, {}, QPoint(6, 10));
   EXPECT_FALSE(session().exports.stems);
   EXPECT_FALSE(session().exports.bassOneShot);
